@@ -34,6 +34,7 @@ func requests(b *testcase.Builder) {
 		form(testcase.Quick, "without_token", phrases.WithoutToken.Text(), 2, testcase.Covering(testcase.CoversGuess, "form", "without token"), without)
 	}
 	forged(b, form, submit)
+	tooMany(b)
 	if p.Form.Page != "" && p.Form.Rejected.To == "" && p.Form.Submit.Encoding != "json" {
 		again := submit(1, nil)
 		again.OnResultPage = true

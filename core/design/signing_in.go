@@ -8,6 +8,7 @@ import (
 	"oddtick/core/address"
 	"oddtick/core/prose"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/core/wording/phrases"
 )
@@ -116,6 +117,31 @@ func lock(b *testcase.Builder, lock *spec.Lock) {
 		right.Wait = (lasts + waitedBeyond).Seconds()
 		add(testcase.Standard, "lock_released", phrases.LockReleased.With("time", lock.Released, "n", lock.After), 7, right)
 	}
+}
+
+// maxToSend is how many submissions a case makes within a minute.
+const maxToSend = 60
+
+// tooMany submits as often as is accepted within a minute, and once more. It begins after a minute in which nothing is submitted.
+func tooMany(b *testcase.Builder) {
+	n := b.Maker.Form.Form.Accepted.MaxPerMinute
+	switch {
+	case n <= 0 || b.Driver != submission.HTTP:
+		return
+	case n > maxToSend:
+		b.OmitCase("form.too_many", phrases.TooManyToSend.With("n", n, "most", maxToSend))
+		return
+	}
+	steps := make([]testcase.Step, n+1)
+	for i := range steps {
+		steps[i] = testcase.Step{Do: testcase.Submit, Driver: b.Driver, SetupOnly: i < n-1, Inputs: b.Inputs(i, nil)}
+	}
+	steps[0].Wait = (time.Minute + waitedBeyond).Seconds()
+	steps[n].TooMany = true
+	b.Add(testcase.Standard, &testcase.Case{
+		ID: b.ID("form.too_many"), Title: phrases.TooManyAccepted.With("n", n), Row: testcase.RowForm, Technique: testcase.Boundaries,
+		Covers: testcase.Covering(testcase.CoversGuess, "form", "too many"), Mark: testcase.Mark{Scale: "requests", At: 60, Label: "too many"}, Steps: steps,
+	})
 }
 
 // maxWait is how long a case waits at most, and waitedBeyond how much longer than is promised: a server's clock counts from a

@@ -368,7 +368,7 @@ func (j *judging) refusedUnread() bool {
 
 // beforeReading are the causes for which a request is refused before its values are looked at.
 var beforeReading = []oracle.FailureCause{
-	oracle.TokenMissing, oracle.TokenForeign, oracle.WrongMethod, oracle.WrongType, oracle.NotSignedIn, oracle.TooLarge, oracle.Undecodable, oracle.OtherRecord, oracle.SentAgain,
+	oracle.TokenMissing, oracle.TokenForeign, oracle.WrongMethod, oracle.WrongType, oracle.NotSignedIn, oracle.TooLarge, oracle.Undecodable, oracle.OtherRecord, oracle.SentAgain, oracle.TooMany,
 }
 
 // wantedByPart: the text is one of the messages that are expected, said in a second place.

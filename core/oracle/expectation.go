@@ -128,6 +128,7 @@ const (
 	OtherRecord    FailureCause = "other_record"
 	HoneypotFilled FailureCause = "honeypot_filled"
 	SentAgain      FailureCause = "sent_again"
+	TooMany        FailureCause = "too_many"
 	AccountLocked  FailureCause = "account_locked"
 	BodyNotJSON    FailureCause = "body_not_json"
 	NotTheSites    FailureCause = "not_the_sites" // a link or code
@@ -137,7 +138,7 @@ const (
 // Values are all causes.
 func (FailureCause) Values() []string {
 	return []string{
-		string(RuleBroken), string(TokenMissing), string(TokenForeign), string(WrongMethod), string(WrongType), string(NotSignedIn), string(TooLarge), string(Undecodable), string(OtherRecord), string(HoneypotFilled), string(SentAgain), string(AccountLocked), string(BodyNotJSON), string(NotTheSites), string(UsedUp),
+		string(RuleBroken), string(TokenMissing), string(TokenForeign), string(WrongMethod), string(WrongType), string(NotSignedIn), string(TooLarge), string(Undecodable), string(OtherRecord), string(HoneypotFilled), string(SentAgain), string(TooMany), string(AccountLocked), string(BodyNotJSON), string(NotTheSites), string(UsedUp),
 	}
 }
 

@@ -1,6 +1,7 @@
 package oracle
 
 import (
+	"cmp"
 	"fmt"
 	"maps"
 	"regexp"
@@ -35,6 +36,8 @@ type World struct {
 	SignedInBy string `json:"signed_in_by,omitempty"`
 	// AccountLocked: the account has had too many wrong passwords.
 	AccountLocked bool `json:"locked,omitempty"`
+	// TooMany: as many as are accepted within a minute were, within the last.
+	TooMany bool `json:"too_many,omitempty"`
 	// AlreadySubmitted: the page was sent, and accepted, before.
 	AlreadySubmitted bool `json:"spent,omitempty"`
 }
@@ -133,6 +136,12 @@ func Expect(p *spec.Prepared, w *World, s *submission.Submission) *Expectation {
 		requests = &spec.Requests{}
 	}
 	if forged(s, requests, w, e) {
+		return e
+	}
+	if w.TooMany {
+		e.Outcome = RejectedByServer
+		e.Failing = []Failure{{Rule: "too_many", Phase: spec.PhaseFormat.String(), Cause: TooMany, N: p.Form.Accepted.MaxPerMinute}}
+		refused(e, w, cmp.Or(requests.TooMany, &spec.Refusal{Status: spec.TooManyRequests}))
 		return e
 	}
 	if token := missingToken(p, s); token != "" {

@@ -240,7 +240,10 @@ func (b *builder) checkRequests(r *Requests) {
 		seen[record.ID] = true
 		b.status(path+".refused.status", record.Refused.Status)
 	}
-	refusals := map[string]*Refusal{"too_large": r.TooLarge, "undecodable": r.Undecodable, "signed_out": r.SignedOut, "other_method": r.OtherMethod, "other_type": r.OtherType, "missing_token": r.MissingToken, "foreign_token": r.ForeignToken, "resubmitted": r.Resubmitted}
+	if r.TooMany != nil && b.form.Accepted.MaxPerMinute == 0 {
+		b.fail("requests.too_many", "write accepted: {max_per_minute: …} too", "the form does not say how many are accepted")
+	}
+	refusals := map[string]*Refusal{"too_large": r.TooLarge, "undecodable": r.Undecodable, "too_many": r.TooMany, "signed_out": r.SignedOut, "other_method": r.OtherMethod, "other_type": r.OtherType, "missing_token": r.MissingToken, "foreign_token": r.ForeignToken, "resubmitted": r.Resubmitted}
 	for _, key := range slices.Sorted(maps.Keys(refusals)) {
 		if refusal := refusals[key]; refusal != nil && refusal.Status != 0 && (refusal.Status < 400 || refusal.Status > 599) {
 			b.fail("requests."+key+".status", "write a status from 400 to 499", "%d refuses nothing", refusal.Status)

@@ -61,6 +61,8 @@ type Requests struct {
 	// TooLarge has more than Over bytes; Undecodable is not in UTF-8.
 	TooLarge    *Refusal `json:"too_large,omitempty"`
 	Undecodable *Refusal `json:"undecodable,omitempty"`
+	// TooMany is one more than are accepted within a minute.
+	TooMany *Refusal `json:"too_many,omitempty"`
 	// Records are about records that the visitor may not change, or that are not there as they were.
 	Records []RecordRequest `json:"records,omitempty"`
 }
@@ -90,6 +92,9 @@ func (r *Requests) Record(id string) *RecordRequest {
 	}
 	return nil
 }
+
+// TooManyRequests is the status of an answer to one request too many (RFC 6585, 4).
+const TooManyRequests = 429
 
 // Refusal is the answer to a request that is refused.
 type Refusal struct {
@@ -383,6 +388,9 @@ type Accepted struct {
 	// Resubmitted is the promised outcome of going back to the form and submitting it a second time: rejected, or accepted as another
 	// submission. Without it, no case submits twice.
 	Resubmitted string `json:"resubmitted,omitempty" was:"again" oneof:"rejected,accepted" renamed:"refused=rejected,taken=accepted"`
+	// MaxPerMinute is how many submissions of one visitor are accepted within a minute; further ones are refused, with status 429 (RFC 6585)
+	// where Requests.TooMany does not say how. 0 promises nothing.
+	MaxPerMinute int `json:"max_per_minute,omitempty"`
 	// Form is what the form is afterwards; initial is as it was when it was opened.
 	Form string `json:"form,omitempty" oneof:"gone,blank,filled,initial"`
 	// Reloaded promises that a reload brings the form back as it was when it was opened, and nothing of the reply.

@@ -216,7 +216,7 @@ func (b *Builder) expectations(c *Case) (out []*oracle.Expectation) {
 		env.Earlier = append(env.Earlier, r)
 		sub := b.Maker.ReferenceSubmission(step, r)
 		world := b.Maker.ReferenceWorld(sub, earlier)
-		world.Unchecked, world.AccountLocked, world.AlreadySubmitted = step.Unchecked, step.AccountLocked, step.Back
+		world.Unchecked, world.AccountLocked, world.AlreadySubmitted, world.TooMany = step.Unchecked, step.AccountLocked, step.Back, step.TooMany
 		e := oracle.Expect(b.Maker.Form, world, sub)
 		if step.SetupOnly {
 			e = &oracle.Expectation{Outcome: oracle.Answered}

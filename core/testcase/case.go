@@ -107,6 +107,11 @@ func (c *Case) InBrowser() bool {
 	return slices.ContainsFunc(c.Steps, func(s Step) bool { return s.Driver == submission.Browser })
 }
 
+// SendsTooMany tells whether one of the case's steps is to be refused for how many there were.
+func (c *Case) SendsTooMany() bool {
+	return slices.ContainsFunc(c.Steps, func(s Step) bool { return s.TooMany })
+}
+
 // Depth is the least depth that holds the case.
 func (c *Case) Depth() Depth { return Depths[c.Level] }
 
@@ -139,6 +144,8 @@ type Step struct {
 	// SetupOnly: it is made for the steps after it, and judged no further than that it is answered. AccountLocked: the account is locked by then.
 	SetupOnly     bool `json:"aside,omitempty"`
 	AccountLocked bool `json:"locked,omitempty"`
+	// TooMany: as many as are accepted within a minute were.
+	TooMany bool `json:"too_many,omitempty"`
 	// Wait is how long is waited before it, in seconds.
 	Wait float64 `json:"wait,omitempty"`
 	// WithSecondSession: another session of the account stands by.

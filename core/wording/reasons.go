@@ -34,6 +34,7 @@ var failures = phrases.Registered("failure.", map[oracle.FailureCause]string{
 	oracle.HoneypotFilled: "A field that people do not see is filled in.", oracle.TooLarge: "The request is too large.", oracle.Undecodable: "A value is not in UTF-8.", oracle.OtherRecord: "The record is not one that this visitor may change as it is.",
 	oracle.WrongMethod: "The form is not sent by this method.", oracle.WrongType: "The form is not sent as plain text.",
 	oracle.SentAgain: "The form was already sent from this page and accepted.", oracle.AccountLocked: "The account is locked after {n} wrong passwords in a row.",
+	oracle.TooMany:     "{n} submissions were accepted within the last minute, and no more are.",
 	oracle.BodyNotJSON: "The body is not a JSON object.", oracle.NotTheSites: "The {rule} was not issued by the site.", oracle.UsedUp: "The {rule} has already been used.",
 })
 

@@ -48,6 +48,7 @@ type Attempt struct {
 	fault      error // a panic that ended the case
 	// WhileSending is called before a step's submission is put together, for what can be done meanwhile; nil for nothing.
 	WhileSending func()
+	firstSent    time.Time
 	seen         []*observation.Step
 	mails        int                 // that had come before the step was made
 	written      []submission.Lookup // values that the attempt's own accepted steps have stored
@@ -211,6 +212,9 @@ func (a *Attempt) Step(ctx context.Context, i int) (*report.StepResult, error) {
 	if stop != nil {
 		return &report.StepResult{Do: s.Do, Judgement: stop}, nil
 	}
+	if stop := a.tooLate(s); stop != nil {
+		return &report.StepResult{Do: s.Do, Judgement: stop}, nil
+	}
 	if s.SetupOnly {
 		return a.aside(ctx, before, sent, world)
 	}
@@ -225,6 +229,20 @@ func (a *Attempt) Step(ctx context.Context, i int) (*report.StepResult, error) {
 		return nil, err
 	}
 	return a.Submit(ctx, s.Do, before, sent, world)
+}
+
+// mostForTooMany is within what time a case must have made its submissions, for all of them to count within a minute.
+const mostForTooMany = 55 * time.Second
+
+// tooLate tells why a step that is to be one too many says nothing, nil for any other.
+func (a *Attempt) tooLate(s *testcase.Step) *judge.Judgement {
+	if a.firstSent.IsZero() {
+		a.firstSent = time.Now()
+	}
+	if s.TooMany && time.Since(a.firstSent) > mostForTooMany {
+		return judge.Unobserved(fmt.Sprintf("the site took longer than %s for the submissions before, so that some of them no longer count", mostForTooMany))
+	}
+	return nil
 }
 
 // wait lets so many seconds go by.

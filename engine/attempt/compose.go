@@ -86,7 +86,7 @@ func (a *Attempt) composeOnce(ctx context.Context, i int, form *observation.Form
 	}
 	sent := assemble(form, a.Target.Config.Designer.Submission(s, values), a.Target.Names, s)
 	aboutRecord(sent, a.Target.Form.Form.Requests.Record(s.Record))
-	world := &oracle.World{Now: a.Env.Now, Language: a.language(), Driver: s.Driver, Unchecked: s.Unchecked, AccountLocked: s.AccountLocked, AlreadySubmitted: s.Back}
+	world := &oracle.World{Now: a.Env.Now, Language: a.language(), Driver: s.Driver, Unchecked: s.Unchecked, AccountLocked: s.AccountLocked, AlreadySubmitted: s.Back, TooMany: s.TooMany}
 	world.Page, world.ChosenBy, world.Choice = a.Case.JudgesPage, a.Case.ChosenBy, a.Target.Config.Site.LanguageChoice
 	if s.Mistake != nil {
 		if stop := addMistake(a, i, sent, world); stop != nil {

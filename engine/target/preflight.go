@@ -126,6 +126,9 @@ func Cannot(format string, args ...any) error {
 	return &CannotRunError{err.Error(), errors.Unwrap(err)}
 }
 
+// leastWait is how long is waited at least where a form promises to refuse after some submissions a minute: a few times, it is a minute.
+const leastWait = 15 * time.Second
+
 // Open checks that the site answers, that its page holds the form with all its fields, and that the databases have the tables
 // and columns named. Nothing is submitted.
 func Open(ctx context.Context, c Config) (*Target, error) {
@@ -144,6 +147,9 @@ func Open(ctx context.Context, c Config) (*Target, error) {
 	}
 	o := WebOptions(c.Site, r.Config.Timeout)
 	o.TooManyPromised = promisesTooMany(r.Form)
+	if r.Form.Form.Accepted.MaxPerMinute > 0 {
+		o.LeastWait = leastWait
+	}
 	client, err := web.NewClient(o)
 	if err != nil {
 		return nil, Cannot("%w", err)

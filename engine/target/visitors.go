@@ -99,6 +99,9 @@ func (t *Target) visitor(ctx context.Context, by submission.Driver, c *testcase.
 	if err := t.chooseLanguage(w, c); err != nil {
 		return nil, err
 	}
+	if c.SendsTooMany() {
+		w.TakeTooMany()
+	}
 	if by != submission.Browser {
 		return t.OverHTTP(w), nil
 	}

@@ -64,6 +64,8 @@ type Options struct {
 	Language string
 	// TooManyPromised: an answer of status 429 is the site's promise, and is taken as any other.
 	TooManyPromised bool
+	// LeastWait is how long is waited at least after such an answer.
+	LeastWait time.Duration
 	// MaxBody is how much of an answer is read, in bytes; a megabyte where nothing is said.
 	MaxBody int
 	// LookUp resolves names; the system's where it is nil.
@@ -153,8 +155,10 @@ type Visitor struct {
 	// language is what the visitor asks for.
 	language string
 	bearer   string // token that goes along with requests to the site, "" for none
-	last     *request
-	set      map[cookieName]SetCookie // as they were set last
+	// takesTooMany: an answer of status 429 is taken as any other, as where the client's options say so.
+	takesTooMany bool
+	last         *request
+	set          map[cookieName]SetCookie // as they were set last
 }
 
 // SetCookie is a cookie with its attributes, and the address that set it.
@@ -202,6 +206,9 @@ func (c *Client) NewVisitor() *Visitor {
 
 // SetLanguage makes the visitor ask for another language, a language tag (BCP 47).
 func (v *Visitor) SetLanguage(language string) { v.language = language }
+
+// TakeTooMany makes the visitor take an answer that there were too many requests as any other.
+func (v *Visitor) TakeTooMany() { v.takesTooMany = true }
 
 // SetBearer makes the visitor send a bearer token (RFC 6750) to the site itself, and nowhere else.
 func (v *Visitor) SetBearer(token string) { v.bearer = token }
@@ -433,10 +440,11 @@ var buffers = sync.Pool{New: func() any { return new(bytes.Buffer) }}
 func (v *Visitor) once(ctx context.Context, r *request) (*observation.Exchange, error) {
 	for try := range maxTooMany {
 		x, err := v.answer(ctx, r)
-		if err != nil || x.Status != http.StatusTooManyRequests || v.client.o.TooManyPromised {
+		if err != nil || x.Status != http.StatusTooManyRequests || v.takesTooMany || v.client.o.TooManyPromised {
 			return x, err
 		}
-		if err := v.client.waited.wait(ctx, RetryAfter(x, try)); err != nil {
+		long := max(RetryAfter(x, try), v.client.o.LeastWait)
+		if err := v.client.waited.wait(ctx, long); err != nil {
 			return nil, err
 		}
 	}

@@ -199,6 +199,8 @@ var (
 	BreaksAnotherToo      = phrase("omitted.breaks_another_too", "every value that breaks it also breaks another rule")
 	NoOtherValue          = phrase("omitted.no_other_value", "no two values of {label} are known")
 	NoAccountToLock       = phrase("omitted.no_account_to_lock", "no account of the site may be locked; write may_be_locked: true at one")
+	TooManyToSend         = phrase("omitted.too_many_to_send", "{n} submissions in a minute are more than a case makes ({most}); test it by hand")
+	TooManyAccepted       = phrase("title.too_many", "one more than the {n} that are accepted in a minute")
 	LockTooLong           = phrase("omitted.lock_too_long", "the lock lasts {time} and a run waits at most {most}; test it by hand")
 	NoTextOfMessage       = phrase("omitted.no_text_of_message", "the document gives no text by which to recognise its message")
 	NothingTyped          = phrase("omitted.nothing_typed", "nothing is typed to leave a field blank")

@@ -2425,7 +2425,7 @@ export interface components {
         };
         OracleFailure: {
             /** @enum {string} */
-            cause?: "rule_broken" | "token_missing" | "token_foreign" | "wrong_method" | "wrong_type" | "not_signed_in" | "too_large" | "undecodable" | "other_record" | "honeypot_filled" | "sent_again" | "account_locked" | "body_not_json" | "not_the_sites" | "used_up";
+            cause?: "rule_broken" | "token_missing" | "token_foreign" | "wrong_method" | "wrong_type" | "not_signed_in" | "too_large" | "undecodable" | "other_record" | "honeypot_filled" | "sent_again" | "too_many" | "account_locked" | "body_not_json" | "not_the_sites" | "used_up";
             /** Format: int64 */
             n?: number;
             of?: string;
@@ -3885,6 +3885,7 @@ export interface components {
             record?: string;
             replaced?: string;
             together?: boolean;
+            too_many?: boolean;
             unchecked?: boolean;
             /** Format: double */
             wait?: number;
