@@ -207,8 +207,12 @@ func (j *judging) message(c *Check, m *submission.Message, used []bool) {
 		t := j.texts[elsewhere]
 		c.asExpected(ofMessage(MessageText, m), want, withText(Quoted, t.Text))
 		observed := is(Elsewhere)
-		if t.Field != "" {
+		switch {
+		case t.Field != "":
 			observed = Value{Is: AtControl, Of: t.Field}
+		case m.Place == spec.AtField && j.o.Drawn == nil && j.o.ByScript() && j.p.Form.Page != "":
+			c.notApplicable(ofMessage(MessagePlace, m), is(OnlyJSON)) // and the browser tells where
+			return
 		}
 		c.odd(ofMessage(MessagePlace, m), OtherPlace, place, observed)
 	case hidden >= 0:

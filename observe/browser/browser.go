@@ -52,6 +52,8 @@ type Browser struct {
 	account *syscall.Credential
 	// heavy: it was ended, as it took too much memory.
 	heavy atomic.Bool
+	// lasting are the paths of requests that a page keeps open.
+	lasting sync.Map
 }
 
 // width and height of a tab, in CSS pixels.

@@ -49,7 +49,7 @@ func (b *Browser) openBeside(ctx context.Context, t *tab) (*tab, error) {
 
 func (b *Browser) open(ctx context.Context, in chromedp.ContextOption) (*tab, error) {
 	own, end := chromedp.NewContext(b.ctx, in)
-	t := &tab{b: b, end: end, traffic: newTraffic(b.guard.word), worlds: make(chan struct{}), origins: map[string]bool{}}
+	t := &tab{b: b, end: end, traffic: newTraffic(b.guard.word, &b.lasting), worlds: make(chan struct{}), origins: map[string]bool{}}
 	stop := context.AfterFunc(ctx, end)
 	defer stop()
 	if err := chromedp.Listen(own, t.hear); err != nil {

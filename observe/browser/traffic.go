@@ -2,6 +2,7 @@ package browser
 
 import (
 	"fmt"
+	"net/http"
 	"net/url"
 	"slices"
 	"strings"
@@ -20,6 +21,7 @@ type hop struct {
 	kind     network.ResourceType
 	exchange observation.Exchange
 	started  cdp.MonotonicTime
+	asked    time.Time
 	done     bool
 	answered bool
 	failure  string
@@ -50,9 +52,13 @@ type traffic struct {
 	frame   cdp.FrameID
 	changed chan struct{} // closed and made anew at each event
 	word    string        // the guard's header
+	// lasting are the paths of what was read for longer than maxReading, in all tabs of the browser: the next time it is known.
+	lasting *sync.Map
 }
 
-func newTraffic(word string) *traffic { return &traffic{changed: make(chan struct{}), word: word} }
+func newTraffic(word string, lasting *sync.Map) *traffic {
+	return &traffic{changed: make(chan struct{}), word: word, lasting: lasting}
+}
 
 func (r *traffic) note(change func()) {
 	r.mu.Lock()
@@ -92,7 +98,7 @@ func (r *traffic) asked(e *network.EventRequestWillBeSent, secret func(string) b
 				before.done = true
 			}
 		}
-		h := &hop{id: e.RequestID, kind: e.Type, started: e.Timestamp}
+		h := &hop{id: e.RequestID, kind: e.Type, started: e.Timestamp, asked: time.Now()}
 		h.exchange = observation.Exchange{Method: e.Request.Method, URL: e.Request.URL, RequestHeader: headers(e.Request.Headers, secret)}
 		var body strings.Builder
 		for _, part := range e.Request.PostDataEntries {
@@ -142,15 +148,48 @@ func (r *traffic) finished(id network.RequestID, at cdp.MonotonicTime, length in
 	})
 }
 
-// busy tells whether something is under way since a mark that will end; wait hears of the next event.
-func (r *traffic) busy(mark int) (busy, any bool, wait <-chan struct{}) {
+// What a script reads may be asked for again and again, wait for news, or never end: it is waited for as long, and what it asked for before
+// only maxQuietTime from the beginning of the wait.
+const (
+	maxReading   = 5 * time.Second
+	maxStreaming = maxQuietTime // of an answer that has begun
+	oftenAsked   = 2            // as often before, by its path
+)
+
+// busy tells whether something is under way since a mark that will end, for somebody who waits since begun; wait hears of the next event.
+func (r *traffic) busy(mark int, begun time.Time) (busy, any bool, wait <-chan struct{}) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	for _, h := range r.hops[min(mark, len(r.hops)):] {
-		busy = busy || !h.done && !h.endless()
+		busy = busy || !h.done && !h.endless() && !r.goesOn(h, begun)
 		any = any || h.document() || h.scripted()
 	}
 	return busy, any, r.changed
+}
+
+// goesOn tells whether a request is one of those that a page makes as long as it is there.
+func (r *traffic) goesOn(h *hop, begun time.Time) bool {
+	if !h.scripted() || h.exchange.Method != http.MethodGet {
+		return false
+	}
+	path, _, _ := strings.Cut(h.exchange.URL, "?")
+	switch age := time.Since(h.asked); {
+	case age > maxReading || h.answered && age > maxStreaming:
+		r.lasting.Store(path, true)
+		return true
+	case time.Since(begun) <= maxQuietTime:
+		return false
+	}
+	if _, known := r.lasting.Load(path); known {
+		return true
+	}
+	before := 0
+	for _, other := range r.hops {
+		if at, _, _ := strings.Cut(other.exchange.URL, "?"); other != h && at == path && other.exchange.Method == h.exchange.Method && other.asked.Before(h.asked) {
+			before++
+		}
+	}
+	return before >= oftenAsked
 }
 
 func (r *traffic) mark() int {

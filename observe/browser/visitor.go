@@ -308,19 +308,24 @@ func (v *Visitor) sight(ctx context.Context) (*sight, error) {
 	return nil, errors.New("the page does not come to rest: it leaves again and again")
 }
 
+// lookAgain is how long is waited for an event of what is under way, before it is looked whether it may go on for ever.
+const lookAgain = 250 * time.Millisecond
+
 // settle waits until nothing is under way and the page is still. failure is set where an answer does not come in time.
 func (v *Visitor) settle(ctx context.Context, mark int, still time.Duration) (failure string, err error) {
-	deadline := time.Now().Add(v.b.o.Timeout)
+	begun := time.Now()
+	deadline := begun.Add(v.b.o.Timeout)
 	overdue := time.NewTimer(v.b.o.Timeout)
 	defer overdue.Stop()
 	for {
 		for {
-			busy, _, changed := v.tab.traffic.busy(mark)
+			busy, _, changed := v.tab.traffic.busy(mark, begun)
 			if !busy {
 				break
 			}
 			select {
 			case <-changed:
+			case <-time.After(lookAgain):
 			case <-ctx.Done():
 				return "", ctx.Err()
 			case <-v.b.ctx.Done():
@@ -329,11 +334,11 @@ func (v *Visitor) settle(ctx context.Context, mark int, still time.Duration) (fa
 				return v.unanswered()
 			}
 		}
-		if _, any, _ := v.tab.traffic.busy(mark); any {
+		if _, any, _ := v.tab.traffic.busy(mark, begun); any {
 			still = stillAfter
 		}
-		err := v.quiet(ctx, mark, still, deadline)
-		busy, _, _ := v.tab.traffic.busy(mark)
+		err := v.quiet(ctx, mark, still, begun, deadline)
+		busy, _, _ := v.tab.traffic.busy(mark, begun)
 		switch {
 		case errors.Is(err, errWorldGone):
 		case errors.Is(err, errNoAnswer), errors.Is(err, ErrStuck) && busy:
@@ -348,11 +353,11 @@ func (v *Visitor) settle(ctx context.Context, mark int, still time.Duration) (fa
 
 // quiet waits until the page has been still for so long. Now and then Chromium lets a page that is being left say nothing until the next
 // one comes, so an answer that is owed beyond its time ends the wait: errNoAnswer.
-func (v *Visitor) quiet(ctx context.Context, mark int, still time.Duration, deadline time.Time) error {
+func (v *Visitor) quiet(ctx context.Context, mark int, still time.Duration, begun, deadline time.Time) error {
 	within, cancel := context.WithCancelCause(ctx)
 	defer cancel(nil)
 	watch := time.AfterFunc(time.Until(deadline), func() {
-		if busy, _, _ := v.tab.traffic.busy(mark); busy {
+		if busy, _, _ := v.tab.traffic.busy(mark, begun); busy {
 			cancel(errNoAnswer)
 		}
 	})

@@ -11,7 +11,7 @@ import (
 )
 
 var bedLabel = map[string]*regexp.Regexp{
-	"":                      regexp.MustCompile(`^[a-z]{2,10}(-[a-z]{2,4})?$`),
+	"":                       regexp.MustCompile(`^[a-z]{2,10}(-[a-z]{2,4})?$`),
 	"five-behind-the-hyphen": regexp.MustCompile(`^[a-z]{2,10}(-[a-z]{2,5})?$`),
 	"one-letter-will-do":     regexp.MustCompile(`^[a-z]{1,10}(-[a-z]{2,4})?$`),
 }

@@ -6,8 +6,10 @@ package ordinary
 import (
 	"database/sql"
 	"embed"
+	"encoding/json"
 	"fmt"
 	"html"
+	"io"
 	"math"
 	"net/http"
 	"strconv"
@@ -29,7 +31,7 @@ type Family struct {
 }
 
 // Families are all of them.
-var Families = []Family{landing, help, ownPage, behind, tables, keys, latin, chunked, tokens, summary, places, facts, among, refusals, buttons, formats, tongues, mails, records, stays, claims, crews, quotes}
+var Families = []Family{landing, help, ownPage, behind, tables, keys, latin, chunked, tokens, summary, places, facts, among, refusals, buttons, formats, tongues, mails, records, stays, claims, crews, quotes, tides}
 
 // Open serves the site with one fault, or none where it is "". A site that sends mails leaves them in the folder.
 func (f *Family) Open(db *sql.DB, fault, folder string) http.Handler {
@@ -95,6 +97,16 @@ func whole(text string, least, most float64) (n int, ok bool) {
 	x, err := strconv.ParseFloat(text, 64)
 	ok = err == nil && !strings.ContainsAny(text, "xXpP_iInN+") && x >= least && x <= most && x == math.Trunc(x)
 	return int(x), ok
+}
+
+// jsonMember is a text that is a member of a request's JSON object.
+func jsonMember(r *http.Request, name string) (text string, ok bool) {
+	var body map[string]any
+	if json.NewDecoder(io.LimitReader(r.Body, 1<<20)).Decode(&body) != nil {
+		return "", false
+	}
+	text, ok = body[name].(string)
+	return text, ok
 }
 
 // must is for what a site's own database refuses though it should not: the end of the connection.
