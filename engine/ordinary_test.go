@@ -116,8 +116,11 @@ func TestFaultsOfOrdinarySites(t *testing.T) {
 		for fault, check := range family.Faults {
 			t.Run(fmt.Sprint(family.Name, "/", fault), func(t *testing.T) {
 				t.Parallel()
-				found := false
-				for _, r := range runProject(t, ordinarySite(t, family, fault), testcase.Standard, OverHTTP) {
+				found, driven := false, OverHTTP
+				if family.InBrowser {
+					driven = (*testcase.Case).InBrowser
+				}
+				for _, r := range runProject(t, ordinarySite(t, family, fault), testcase.Standard, driven) {
 					for i, v := range r.Checks {
 						found = found || v == judge.Odd && string(judge.Checks[i]) == check
 					}

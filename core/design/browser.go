@@ -3,6 +3,7 @@ package design
 import (
 	"slices"
 
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/submission"
 	"oddtick/core/testcase"
@@ -61,6 +62,35 @@ func seenInBrowser(b *testcase.Builder) {
 			twin.Steps[i].Driver, twin.Steps[i].Unchecked = submission.Browser, true
 		}
 		b.Add(testcase.Standard, twin)
+	}
+}
+
+// browsing makes the usual case once more in each further way of using a browser, and on a narrow screen also those in which the browser shows
+// the message of a rule.
+func browsing(b *testcase.Builder) {
+	if b.Maker.Form.Form.Page == "" {
+		return
+	}
+	b.Driver = submission.Browser
+	defer func() { b.Driver = submission.HTTP }()
+	for i, by := range b.Maker.Browsing {
+		in := func(title prose.Text) prose.Text { return phrases.BrowsedBy[string(by)].With("title", title) }
+		for _, c := range slices.Clone(b.Cases) {
+			last := c.Last()
+			if by != spec.Narrow || c.Browsing != "" || !last.Unchecked || last.Driver != submission.Browser || len(last.Breaks) != 1 {
+				continue
+			}
+			name := c.Name
+			name.Role += "." + string(by)
+			twin := b.Twin(c, name, testcase.Covering(testcase.CoversMessage, last.Breaks[0], string(by)))
+			twin.Title, twin.Browsing = in(c.Title), by
+			b.Add(testcase.Standard, twin)
+		}
+		b.Add(testcase.Standard, &testcase.Case{
+			ID: b.ID("form.usual." + string(by)), Title: in(phrases.AllAsAskedFor.Text()), Row: testcase.RowForm, Technique: testcase.ErrorGuessing, Browsing: by,
+			Covers: testcase.Covering(testcase.CoversGuess, "form", "usual "+string(by)), Mark: testcase.Mark{Scale: "requests", At: 31 + float64(i), Label: string(by)},
+			Steps: []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, nil)}},
+		})
 	}
 }
 

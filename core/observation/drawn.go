@@ -43,6 +43,8 @@ type Entered struct {
 	Refused string `json:"refused,omitempty"`
 	// Missing: it could not, as the page has no such control.
 	Missing bool `json:"missing,omitempty"`
+	// Unreached: it could not, as the control cannot be reached by the keyboard, or on a narrow screen.
+	Unreached bool `json:"unreached,omitempty"`
 }
 
 // Correction is what was seen as a mistake was made in a field and corrected: the texts at each moment that stand at the field, or that

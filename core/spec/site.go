@@ -49,6 +49,8 @@ type Site struct {
 	Reset *Reset `json:"reset,omitempty"`
 	// Guesses are the site's own entries of the catalogue for error guessing.
 	Guesses []Guess `json:"guesses,omitempty"`
+	// Browsing are further ways of using a browser in which each form is filled in once more.
+	Browsing []Browsing `json:"browsing,omitempty" oneof:"narrow,keyboard"`
 	// ReadyWhen is what the team asks of each form before it may ship.
 	ReadyWhen *ReadyWhen `json:"ready_when,omitempty"`
 	// Environments are further places where the same site runs.
@@ -101,6 +103,15 @@ func (c *LanguageChoice) Ways() []ChosenBy {
 	}
 	return out
 }
+
+// Browsing is a way of using a browser.
+type Browsing string
+
+// The ways: on the screen of a phone, with a finger; and by the keyboard alone.
+const (
+	Narrow   Browsing = "narrow"
+	Keyboard Browsing = "keyboard"
+)
 
 // Database is a database whose base tables are watched.
 type Database struct {

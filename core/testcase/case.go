@@ -76,6 +76,8 @@ type Case struct {
 	Mark       Mark `json:"mark"`
 	// Edit is what testers changed about it, nil for nothing.
 	Edit *spec.CaseEdit `json:"edit,omitempty"`
+	// Browsing is the way in which its browser is used, "" for a wide screen with keyboard and mouse.
+	Browsing spec.Browsing `json:"browsing,omitempty"`
 	// LockableAccount: it is made with an account that may be locked.
 	LockableAccount bool `json:"spare,omitempty"`
 	// Level is the place of the case's depth among Depths.

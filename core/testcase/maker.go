@@ -43,6 +43,8 @@ type Maker struct {
 	Languages []string
 	// Choice is how its visitors choose among them, nil where nothing is said.
 	Choice *spec.LanguageChoice
+	// Browsing are the further ways in which the site's forms are filled in.
+	Browsing []spec.Browsing
 	// HasLockableAccount: the site has an account that may be locked.
 	HasLockableAccount bool
 }
@@ -52,7 +54,7 @@ func New(p *spec.Prepared, site *spec.Site) (*Maker, error) {
 	if site == nil {
 		site = &spec.Site{}
 	}
-	d := &Maker{Form: p, Sets: map[string]*FieldSets{}, Kinds: map[string]spec.RuleKind{}, Guesses: site.Guesses, Language: site.BrowserLanguage(), Languages: site.Languages, Choice: site.LanguageChoice, HasLockableAccount: slices.ContainsFunc(site.Accounts, func(a spec.Account) bool { return a.MayBeLocked })}
+	d := &Maker{Form: p, Sets: map[string]*FieldSets{}, Kinds: map[string]spec.RuleKind{}, Guesses: site.Guesses, Language: site.BrowserLanguage(), Languages: site.Languages, Choice: site.LanguageChoice, Browsing: site.Browsing, HasLockableAccount: slices.ContainsFunc(site.Accounts, func(a spec.Account) bool { return a.MayBeLocked })}
 	for _, r := range p.Rules {
 		d.Kinds[r.ID] = r.Kind
 	}

@@ -344,6 +344,8 @@ func decideBlocked(p *spec.Prepared, e *oracle.Expectation, w *oracle.World, ent
 		}
 		about := e.Breaks(p, f)
 		switch {
+		case got.Unreached:
+			stop = true // which is what the case is about
 		case got.Missing:
 			return true, judge.Unobserved(f.Label + ": " + refused)
 		case e.Outcome == oracle.RejectedByBrowser && about:

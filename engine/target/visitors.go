@@ -116,6 +116,15 @@ func (t *Target) visitor(ctx context.Context, by submission.Driver, c *testcase.
 		v.Close()
 		return nil, err
 	}
+	switch c.Browsing {
+	case spec.Narrow:
+		if err := v.UseNarrowScreen(ctx); err != nil {
+			v.Close()
+			return nil, err
+		}
+	case spec.Keyboard:
+		v.UseKeyboard()
+	}
 	if in := t.Config.Site.SignInOf(t.Account); t.SignedInBefore() && t.Account.Session == "" && in != nil && in.Request != nil {
 		if err := t.signInBrowser(ctx, v); err != nil {
 			v.Close()

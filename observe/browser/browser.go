@@ -201,7 +201,7 @@ func (b *Browser) giveBack(t *tab) {
 	}
 	ctx, cancel := context.WithTimeout(context.Background(), 5*time.Second)
 	defer cancel()
-	if err := t.wipe(ctx); err != nil {
+	if err := t.wipe(ctx); err != nil || t.altered {
 		t.end()
 		return
 	}

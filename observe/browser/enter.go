@@ -89,7 +89,7 @@ func (v *Visitor) Submit(ctx context.Context, action string, entries []Entry, ho
 	case button.Disabled:
 		blocked = "the button " + button.Text + " is disabled"
 	default:
-		err = v.click(ctx, button)
+		blocked, err = v.pressButton(ctx, button)
 	}
 	if err != nil && !errors.Is(err, errWorldGone) {
 		return nil, v.gone(fmt.Errorf("submit: %w", err))
@@ -167,7 +167,9 @@ func (v *Visitor) enterStages(ctx context.Context, action string, entries []Entr
 		entered = append(entered, list...)
 		if stop(entered) {
 			v.mark = v.tab.traffic.mark()
-			ended, err = v.look(ctx, v.mark, action, 0)
+			if ended, err = v.look(ctx, v.mark, action, 0); err == nil {
+				ended.Drawn.Blocked = unreached(entered)
+			}
 			return entered, mistaken, ended, err
 		}
 		if stage.Next == "" {
@@ -178,6 +180,16 @@ func (v *Visitor) enterStages(ctx context.Context, action string, entries []Entr
 		}
 	}
 	return entered, mistaken, nil, nil
+}
+
+// unreached says which control could not be reached, "" where all could be.
+func unreached(list []observation.Entered) string {
+	for i := range list {
+		if list[i].Unreached {
+			return list[i].Name + ": " + list[i].Refused
+		}
+	}
+	return ""
 }
 
 // leadsOnWithin is how long a stage may take to lead to the next, as it may be the server that is asked.
@@ -202,7 +214,7 @@ func (v *Visitor) toNextStage(ctx context.Context, action string, stages []Stage
 	blocked := ""
 	if button.Disabled {
 		blocked = "the button " + button.Text + " is disabled"
-	} else if err := v.click(ctx, button); err != nil {
+	} else if blocked, err = v.pressButton(ctx, button); err != nil {
 		return nil, err
 	}
 	for begun := time.Now(); blocked == ""; {
@@ -275,7 +287,14 @@ func (v *Visitor) enter(ctx context.Context, e *Entry) (*observation.Entered, er
 	if e.Typed != nil {
 		out.Typed = *e.Typed
 	}
-	if e.Role != "" {
+	why, err := v.reach(ctx, e)
+	switch {
+	case err != nil:
+		return nil, err
+	case why != "" && e.wanted():
+		out.Refused, out.Unreached = why, true
+		return out, nil
+	case e.Role != "":
 		return out, v.enterFound(ctx, e, out)
 	}
 	about, err := ask[*element](ctx, v.tab, "focus", e.Name)
@@ -346,6 +365,9 @@ func (v *Visitor) enterButtons(ctx context.Context, e *Entry, out *observation.E
 	}
 	for i := range list {
 		want := slices.Contains(e.Values, list[i].Value) || e.Single && len(e.Values) > 0
+		if list[i].Type == "radio" && list[i].Checked && len(e.Values) == 0 {
+			out.Stand(list[i].Value) // what is chosen cannot be taken back
+		}
 		if list[i].Checked == want || list[i].Type == "radio" && !want {
 			continue
 		}

@@ -35,6 +35,7 @@ type tab struct {
 	origins map[string]bool
 	crashed bool
 
+	altered   bool // its screen is another one than a new tab's
 	replacing atomic.Pointer[replacement]
 }
 

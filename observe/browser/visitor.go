@@ -29,6 +29,8 @@ type Visitor struct {
 	fields []Field
 	mark   int      // hops before the last submission
 	files  []string // folders of files that were sent
+	// finger and keyboard are how the visitor uses the page, where it is not by a mouse.
+	finger, keyboard bool
 }
 
 // Seen is what came of something a visitor did.
@@ -484,12 +486,24 @@ func (v *Visitor) Close() {
 	}
 }
 
+// pressedBySpace are the types of controls that the space bar sets.
+var pressedBySpace = []string{"checkbox", "radio"}
+
 // click presses the mouse button where an element in hand can be reached, as a person would; what cannot be reached so is clicked
 // by its own method.
 func (v *Visitor) click(ctx context.Context, e *element) error {
+	if v.keyboard && slices.Contains(pressedBySpace, e.Type) {
+		if _, err := ask[any](ctx, v.tab, "focusHeld"); err != nil { // within its group, as the arrow keys do
+			return err
+		}
+		return v.tab.strike(ctx, press(" "))
+	}
 	if !e.Reached {
 		_, err := ask[any](ctx, v.tab, "clickHeld")
 		return err
+	}
+	if v.finger {
+		return v.tap(ctx, e.X, e.Y)
 	}
 	mouse := func(kind input.DispatchMouseEventType) stroke {
 		return func(ctx context.Context, t cdp.Session) error {

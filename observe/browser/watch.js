@@ -388,6 +388,22 @@
       if (e.value !== "" && e.select) e.select()
       return about
     },
+    // reach says where a field's control is, whether a finger finds it there, and whether it is shown.
+    reach(name) {
+      const e = named(name).find(shown) ?? found(name)
+      if (!e) return null
+      const label = [...(e.labels ?? [])].find(shown)
+      const at = pointAt(e)
+      return { ...described(e), ...(at.reached || !label ? at : pointAt(label)), disabled: disabled(e) }
+    },
+    // holds tells whether a control of a field has the focus, or what belongs to it; holdsHeld, whether the element in hand has.
+    holds(name) {
+      const e = active()
+      if (!e || e === document.body) return false
+      const own = [...named(name), found(name)].filter(Boolean)
+      return own.some((o) => o === e || within(o, e) || (o.getAttribute("aria-controls") && e.closest?.(`#${CSS.escape(o.getAttribute("aria-controls"))}`)))
+    },
+    holdsHeld: () => active() === held,
     standing: () => held?.value ?? "",
     // assign gives a control that has no typing of its own its value, as its picker would.
     assign(value = "") {

@@ -163,6 +163,7 @@ var (
 	JustAbove        = phrase("title.just_above", "just above {value}, with which a condition compares")
 	OtherRecord      = phrase("title.other_record", "valid values for another record: {record}")
 	InLanguage       = phrase("title.in_language", "{title}, in {language}")
+	BrowsedBy        = Registered("title.browsed_by.", map[string]string{"narrow": "{title}, on the screen of a phone", "keyboard": "{title}, by the keyboard alone"})
 	LanguageBy       = Registered("title.language_by.", map[string]string{
 		"query": "{title}, in {language} by the address's query", "cookie": "{title}, in {language} by a cookie", "path": "{title}, in {language} by the path",
 		"weights": "{title}, in {language}, which weighs most in Accept-Language", "unknown": "{title}, in {language} as no language is asked for that the site speaks",

@@ -24,6 +24,8 @@ type Family struct {
 	Name string
 	// Faults are its own, by the name of the check that each shows in.
 	Faults map[string]string
+	// InBrowser: they are seen in a browser alone.
+	InBrowser bool
 	// open serves the site with one fault, or none where it is "".
 	open func(db *sql.DB, fault string) http.Handler
 	// mailing serves a site that leaves its mails in a folder, in place of open.
@@ -31,7 +33,7 @@ type Family struct {
 }
 
 // Families are all of them.
-var Families = []Family{landing, help, ownPage, behind, tables, keys, latin, chunked, tokens, summary, places, facts, among, refusals, buttons, formats, tongues, mails, records, stays, claims, crews, quotes, tides}
+var Families = []Family{landing, help, ownPage, behind, tables, keys, latin, chunked, tokens, summary, places, facts, among, refusals, buttons, formats, tongues, mails, records, stays, claims, crews, quotes, tides, decks}
 
 // Open serves the site with one fault, or none where it is "". A site that sends mails leaves them in the folder.
 func (f *Family) Open(db *sql.DB, fault, folder string) http.Handler {

@@ -2243,6 +2243,7 @@ export interface components {
             refused?: string;
             stands?: string;
             typed: string;
+            unreached?: boolean;
         };
         ObservationExchange: {
             body?: string;
@@ -3503,6 +3504,7 @@ export interface components {
             address?: string;
             allowed?: string[];
             authentication?: components["schemas"]["SpecAuthentication"];
+            browsing?: string[];
             certificate_authority?: string;
             databases?: components["schemas"]["SpecDatabase"][];
             environments?: components["schemas"]["SpecEnvironment"][];
@@ -3801,6 +3803,7 @@ export interface components {
             tables: components["schemas"]["DecisionTable"][];
         };
         TestcaseCase: {
+            browsing?: string;
             chosen_by?: string;
             covers: components["schemas"]["TestcaseCover"][];
             edit?: components["schemas"]["SpecCaseEdit"];
