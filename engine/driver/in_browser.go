@@ -31,7 +31,7 @@ type InBrowser struct {
 
 // browserForm is how a browser tells a form from all else on its page.
 func browserForm(p *spec.Prepared) *browser.Form {
-	out := &browser.Form{OpenedBy: p.Form.OpenedBy}
+	out := &browser.Form{OpenedBy: p.Form.OpenedBy, Await: true}
 	for _, f := range p.Fields {
 		if f.Kind == spec.Hidden || f.Kind == spec.Honeypot {
 			out.Fields = append(out.Fields, browser.Field{Name: f.Name, Labels: []string{}})

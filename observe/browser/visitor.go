@@ -38,6 +38,7 @@ type Seen struct {
 	Exchanges []observation.Exchange
 	// HTML is the page as it stands, with what cannot be seen marked.
 	HTML, Address string
+	holdsForm     bool // a field of it at least
 	// Passing are earlier states of the page since the submission, oldest first, for what comes and goes.
 	Passing []Passing
 	Drawn   observation.Drawn
@@ -85,6 +86,8 @@ type Form struct {
 	Fields []Field
 	// OpenedBy is the accessible name of what is pressed for the form to appear, "" for a form that stands on its page.
 	OpenedBy string
+	// Await: it is waited for on a page that has come to rest without it.
+	Await bool
 }
 
 // Open goes to a page. form is the one under test, nil where a page is merely looked at.
@@ -140,9 +143,22 @@ func (v *Visitor) Open(ctx context.Context, path string, form *Form) (*Seen, err
 		}
 		seen = with
 	}
+	for begun := time.Now(); form != nil && form.Await && !seen.holdsForm && seen.Failure == "" && time.Since(begun) < formWithin; {
+		select {
+		case <-time.After(2 * stillAfter):
+		case <-ctx.Done():
+			return nil, ctx.Err()
+		}
+		if seen, err = v.look(ctx, 0, "", stillAfter); err != nil {
+			return nil, err
+		}
+	}
 	_, err = ask[any](ctx, v.tab, "begin", v.known())
 	return seen, v.gone(err)
 }
+
+// formWithin is how long a form is waited for on a page that has come to rest without it: a script may be slow to draw what it was given.
+const formWithin = 2 * time.Second
 
 // known are the fields of the form under test.
 func (v *Visitor) known() []Field { return append([]Field{}, v.fields...) }
@@ -234,7 +250,7 @@ func (v *Visitor) look(ctx context.Context, mark int, action string, still time.
 	if err != nil {
 		return nil, err
 	}
-	out.HTML, out.Address = s.HTML, s.Address
+	out.HTML, out.Address, out.holdsForm = s.HTML, s.Address, s.HoldsForm
 	for _, shot := range s.Shots {
 		if shot.HTML != s.HTML {
 			out.Passing = append(out.Passing, Passing{shot.Stage, time.Duration(shot.At) * time.Millisecond, shot.HTML})

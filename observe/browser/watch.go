@@ -45,9 +45,11 @@ type element struct {
 
 // sight is the page as it stands, with what came and went.
 type sight struct {
-	HTML    string `json:"html"`
-	Address string `json:"address"`
-	Shots   []struct {
+	HTML string `json:"html"`
+	// HoldsForm: a field of the form is on the page.
+	HoldsForm bool   `json:"holdsForm"`
+	Address   string `json:"address"`
+	Shots     []struct {
 		Stage string `json:"stage"`
 		At    int    `json:"at"`
 		HTML  string `json:"html"`

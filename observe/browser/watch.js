@@ -560,7 +560,7 @@
         clearTimeout(due)
         shoot()
       }
-      const out = { html: snapshot(), address: location.href, shots, invalid, focused: oddtick.focused(), stuck: pressed !== null && pressed.isConnected && (pressed.disabled || pressed.getAttribute("aria-disabled") === "true"), height: document.documentElement?.scrollHeight ?? 0 }
+      const out = { html: snapshot(), holdsForm: formUnderTest() !== null || marks.size > 0 || all(document).some((e) => names.has(nameOf(e))), address: location.href, shots, invalid, focused: oddtick.focused(), stuck: pressed !== null && pressed.isConnected && (pressed.disabled || pressed.getAttribute("aria-disabled") === "true"), height: document.documentElement?.scrollHeight ?? 0 }
       shots = []
       return out
     },
