@@ -81,13 +81,18 @@ func (j *judging) control(c *Check, want *oracle.Refilled) {
 		c.compare(j.asFirst(f, control), value, Filled, is(Blank), holds(f, control.Value))
 		return
 	}
-	same := f.Mask != nil && f.Mask.Made(want.Sent, control.Value) || f.Control != nil && control.Value == labelOf(f, want.Sent) ||
-		control.Value == want.Sent || control.Value == want.Normal || parsed(control.Value) == parsed(want.Sent)
+	same := standsFor(f, control.Value, want.Sent, want.Normal)
 	kind := OtherValue
 	if control.Value == "" {
 		kind = NotRefilled
 	}
 	c.compare(same, value, kind, orBlank(want.Sent), orBlank(control.Value))
+}
+
+// standsFor tells whether what a control holds is how the page writes a value that was sent.
+func standsFor(f *spec.PreparedField, holds, sent, normal string) bool {
+	return f.Mask != nil && f.Mask.Made(sent, holds) || f.Control != nil && holds == labelOf(f, sent) ||
+		holds == sent || holds == normal || parsed(holds) == parsed(sent)
 }
 
 // asFirst: a control that is not filled in again is blank, or holds what it held when the form was opened; a list has its first option.
@@ -165,8 +170,10 @@ func (j *judging) formAfterwards(c *Check) {
 			c.compare(control.Value == control.Offered[0], value, kind, orBlank(control.Offered[0]), orBlank(control.Value))
 		case j.e.Form == "blank":
 			c.compare(control.Value == "" || f.Kind == spec.SingleChoice && !control.Checked, value, kind, is(Blank), holds(f, control.Value))
+		case f.Kind == spec.MultipleChoice || control.Type == "radio":
+			j.group(c, f, &oracle.Refilled{Field: f.ID, Sent: v.Sent, Normal: v.Normal, Blank: v.Blank})
 		default:
-			c.compare(control.Value == v.Sent || control.Value == v.Normal, value, kind, orBlank(v.Sent), orBlank(control.Value))
+			c.compare(standsFor(f, control.Value, v.Sent, v.Normal), value, kind, orBlank(v.Sent), orBlank(control.Value))
 		}
 	}
 }

@@ -21,7 +21,7 @@ const maxTabs = 300
 
 // UseNarrowScreen gives the visitor the screen of a phone, and a finger in place of a mouse.
 func (v *Visitor) UseNarrowScreen(ctx context.Context) error {
-	if _, err := call(ctx, v.tab.target, emulation.SetDeviceMetricsOverride, emulation.SetDeviceMetricsOverrideParams{Width: NarrowWidth, Height: NarrowHeight, DeviceScaleFactor: 1, Mobile: true}); err != nil {
+	if _, err := call(ctx, v.tab.target, emulation.SetDeviceMetricsOverride, emulation.SetDeviceMetricsOverrideParams{Width: NarrowWidth, Height: NarrowHeight, DeviceScaleFactor: 1}); err != nil {
 		return v.gone(fmt.Errorf("set the width of the screen: %w", err))
 	}
 	v.tab.altered = true
