@@ -66,7 +66,7 @@ func (j *judging) control(c *Check, want *oracle.Refilled) {
 		return
 	}
 	if f.Kind == spec.MultipleChoice || control.Type == "radio" {
-		j.group(c, f, want)
+		j.group(c, f, want, NotRefilled)
 		return
 	}
 	if len(control.Offered) > 0 && !want.Blank && !slices.Contains(control.Offered, want.Sent) {
@@ -108,7 +108,7 @@ func (j *judging) asFirst(f *spec.PreparedField, control *observation.Control) b
 }
 
 // group compares what is chosen among the buttons or boxes of one name, or in a list of several choices.
-func (j *judging) group(c *Check, f *spec.PreparedField, want *oracle.Refilled) {
+func (j *judging) group(c *Check, f *spec.PreparedField, want *oracle.Refilled, kind Difference) {
 	value := ofField(ControlValue, f.ID)
 	var chosen, offered []string
 	for i := range j.o.After.Form.Controls {
@@ -143,7 +143,7 @@ func (j *judging) group(c *Check, f *spec.PreparedField, want *oracle.Refilled) 
 	}
 	slices.Sort(chosen)
 	slices.Sort(sent)
-	c.compare(slices.Equal(chosen, sent), value, NotRefilled, orBlank(strings.Join(sent, ", ")), orBlank(strings.Join(chosen, ", ")))
+	c.compare(slices.Equal(chosen, sent), value, kind, orBlank(strings.Join(sent, ", ")), orBlank(strings.Join(chosen, ", ")))
 }
 
 // formAfterwards: after acceptance the form is gone, blank or filled, as promised.
@@ -171,7 +171,7 @@ func (j *judging) formAfterwards(c *Check) {
 		case j.e.Form == "blank":
 			c.compare(control.Value == "" || f.Kind == spec.SingleChoice && !control.Checked, value, kind, is(Blank), holds(f, control.Value))
 		case f.Kind == spec.MultipleChoice || control.Type == "radio":
-			j.group(c, f, &oracle.Refilled{Field: f.ID, Sent: v.Sent, Normal: v.Normal, Blank: v.Blank})
+			j.group(c, f, &oracle.Refilled{Field: f.ID, Sent: v.Sent, Normal: v.Normal, Blank: v.Blank}, kind)
 		default:
 			c.compare(standsFor(f, control.Value, v.Sent, v.Normal), value, kind, orBlank(v.Sent), orBlank(control.Value))
 		}

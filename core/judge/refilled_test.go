@@ -24,7 +24,7 @@ accepted: {status: 200, form: filled, reply: Kept.}
 	for held, want := range map[[2]string][]string{
 		{"01632 960 456", "phone"}: {},
 		{"01632 960 457", "phone"}: {"control not_filled"},
-		{"01632 960 456", "mail"}:  {"control other_value"},
+		{"01632 960 456", "mail"}:  {"control not_filled"},
 	} {
 		sent := &submission.Submission{Driver: submission.HTTP, Pairs: []submission.Pair{{Name: "phone", Value: "01632960456"}, {Name: "by", Value: "phone"}}}
 		form := &observation.Form{Controls: []observation.Control{{Name: "phone", Type: "tel", Value: held[0]}, {Name: "by", Type: "radio", Value: "mail", Checked: held[1] == "mail"}, {Name: "by", Type: "radio", Value: "phone", Checked: held[1] == "phone"}}}
