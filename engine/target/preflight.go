@@ -15,6 +15,7 @@ import (
 	"time"
 
 	"oddtick/core/design"
+	"oddtick/core/address"
 	"oddtick/core/observation"
 	"oddtick/core/spec"
 	"oddtick/core/template"
@@ -272,6 +273,9 @@ func (t *Target) checkPage(ctx context.Context) error {
 			return Cannot("the page %s leads %s to the sign-in page: %s; correct accounts: or page:", path, t.Account.ID, t.WhichPage(p))
 		}
 		if len(forms) == 0 {
+			if frames := page.Frames(last.Body, last.URL); len(frames) > 0 {
+				return Cannot("the page %s holds no form, but frames of pages of their own; write page: %s in the form document, if the form is there", path, address.Path(frames[0]))
+			}
 			return Cannot("the page %s holds no form (%s); correct page: in the form document", path, t.WhichPage(p))
 		}
 		return Cannot("the page %s holds no form with these fields; its forms have: %s", path, strings.Join(forms, " | "))

@@ -99,6 +99,33 @@ func Forms(body string) []string {
 	return out
 }
 
+// maxFrames is how many frames of a page are named.
+const maxFrames = 8
+
+// Frames are the addresses of a page's frames on the same scheme, host and port, in their order, each once.
+func Frames(body, address string) []string {
+	root, err := html.Parse(strings.NewReader(body))
+	base, bad := url.Parse(address)
+	if err != nil || bad != nil {
+		return nil
+	}
+	var out []string
+	for n := range root.Descendants() {
+		if n.Type != html.ElementNode || n.Data != "iframe" && n.Data != "frame" || len(out) == maxFrames {
+			continue
+		}
+		to, err := base.Parse(strings.TrimSpace(attr(n, "src")))
+		if err != nil || to.Scheme != base.Scheme || to.Host != base.Host || attr(n, "src") == "" {
+			continue
+		}
+		to.Fragment = ""
+		if at := to.String(); at != address && !slices.Contains(out, at) {
+			out = append(out, at)
+		}
+	}
+	return out
+}
+
 // surveyed is what one walk over a page's tree finds.
 type surveyed struct {
 	title, language string

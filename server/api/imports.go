@@ -89,6 +89,28 @@ type pageView struct {
 // maxPage is the largest page that is read, in bytes.
 const maxPage = 24 << 20
 
+// fetchForm opens a page as FetchPage does, with its scripts where it is nothing without them. Of a page without a form, the first of its frames
+// that holds one is taken.
+func fetchForm(ctx context.Context, site *spec.Site, path, as string, scripts bool, openedBy string) (text, at string, err error) {
+	fetch := func(path string) (text, at string, err error) {
+		scripts := scripts || openedBy != ""
+		text, at, err = target.FetchPage(ctx, site, path, as, scripts, openedBy, maxPage)
+		if err == nil && !scripts && page.Scripted(text) { // there is nothing to be read before its scripts have run
+			return target.FetchPage(ctx, site, path, as, true, "", maxPage)
+		}
+		return text, at, err
+	}
+	if text, at, err = fetch(path); err != nil || len(page.Forms(text)) > 0 {
+		return text, at, err
+	}
+	for _, frame := range page.Frames(text, at) {
+		if inner, where, err := fetch(frame); err == nil && len(page.Forms(inner)) > 0 {
+			return inner, where, nil
+		}
+	}
+	return text, at, nil
+}
+
 func (s importsAPI) readPage(ctx context.Context, in *readPageRequest) (*struct{ Body pageView }, error) {
 	f, d, err := s.find(ctx, in.FormPath)
 	if err != nil {
@@ -108,11 +130,7 @@ func (s importsAPI) readPage(ctx context.Context, in *readPageRequest) (*struct{
 		if err := s.mayContact(ctx, site); err != nil {
 			return nil, err
 		}
-		scripts := in.Body.Scripts || openedBy != ""
-		text, address, err = target.FetchPage(ctx, site, path, signedInOf(d.Form), scripts, openedBy, maxPage)
-		if err == nil && !scripts && page.Scripted(text) { // there is nothing to be read before its scripts have run
-			text, address, err = target.FetchPage(ctx, site, path, signedInOf(d.Form), true, "", maxPage)
-		}
+		text, address, err = fetchForm(ctx, site, path, signedInOf(d.Form), in.Body.Scripts, openedBy)
 		if err != nil {
 			return nil, huma.Error422UnprocessableEntity("The page cannot be read: " + err.Error() + ".")
 		}
