@@ -102,7 +102,7 @@ func wrongKind(b *testcase.Builder, f *spec.PreparedField) {
 			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".no_row", phrases.InNoRow.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: noRow(b.Maker, f)}, testcase.Mark{Scale: "choice", At: 1e6, Label: "no row"})
 			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".row", phrases.InARow.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "kept"), testcase.Recipe{Make: testcase.OfRow}, testcase.Mark{Scale: "choice", At: 0, Label: "a row"})
 		case spec.RuleOneOfOptions:
-			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".not_offered", phrases.ValueNotOffered.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: notOffered(f)}, testcase.Mark{Scale: "choice", At: 1e6, Label: "not an option"})
+			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".not_offered", phrases.ValueNotOffered.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.NotOffered, Text: notOffered(f)}, testcase.Mark{Scale: "choice", At: 1e6, Label: "not an option"})
 			if len(f.Options) == 0 {
 				continue
 			}

@@ -2,6 +2,7 @@ package testcase
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -75,6 +76,9 @@ const (
 	OfRow Make = "row"
 	// OfOtherTable is a value that another table holds, in which a unique value must not be either.
 	OfOtherTable Make = "other_table"
+	// NotOffered is the key of a row that the field's column may refer to, and that neither the document nor the page offers; the text where
+	// there is none.
+	NotOffered Make = "not_offered"
 )
 
 // null stands for JSON's null among a step's values.
@@ -101,6 +105,8 @@ type Env struct {
 	Now time.Time
 	// OnPage are the values the page's controls hold, by request name.
 	OnPage map[string]string
+	// Offered are the values that the page's lists and buttons offer, by request name.
+	Offered map[string][]string
 	// Name and Password are those of whoever is signed in, or signs in.
 	Name, Password string
 	// Rows are the values that rows hold, by the id of the field that may refer to them.
@@ -239,6 +245,8 @@ func (r *resolver) value(in *Input, copied bool) (string, bool, error) {
 		other := *in
 		other.Field = AlsoTaken(in.Field)
 		return r.row(&other)
+	case NotOffered:
+		return r.notOffered(in), true, nil
 	case OnPage:
 		v, ok := r.env.OnPage[r.d.Form.Field(in.Field).Name]
 		return recipe.Changed(v), ok || recipe.Change != "", nil
@@ -400,6 +408,25 @@ func (r *resolver) row(in *Input) (string, bool, error) {
 	}
 	return known[r.seed(in)%uint64(len(known))], true, nil
 }
+
+// notOffered is the key of a row that is not offered, or the recipe's text.
+func (r *resolver) notOffered(in *Input) string {
+	f := r.d.Form.Field(in.Field)
+	var known []string
+	for _, key := range r.env.Rows[Referred(f.ID)] {
+		offered := slices.Contains(r.env.Offered[f.Name], key) || slices.ContainsFunc(f.Options, func(o spec.Option) bool { return o.Value == key })
+		if !offered {
+			known = append(known, key)
+		}
+	}
+	if len(known) == 0 {
+		return in.Recipe.Text
+	}
+	return known[r.seed(in)%uint64(len(known))]
+}
+
+// Referred is the name under which the keys are known that a field's column may refer to.
+func Referred(field string) string { return field + " referred" }
 
 // MostTries is how often new values are tried for one that no row holds yet; by so much Try grows from one attempt at a case to the next.
 const MostTries = 40

@@ -277,10 +277,12 @@ func (a *Attempt) aside(ctx context.Context, before *observation.Page, sent *sub
 func (a *Attempt) lookAt(form *observation.Form) {
 	a.Env.Now = time.Now()
 	a.Env.OnPage = make(map[string]string, len(form.Controls))
+	a.Env.Offered = map[string][]string{}
 	for _, c := range form.Controls {
 		if _, known := a.Env.OnPage[c.Name]; !known {
 			a.Env.OnPage[c.Name] = c.Value
 		}
+		a.Env.Offered[c.Name] = append(append(a.Env.Offered[c.Name], c.Offered...), c.Value)
 	}
 	if a.Watch {
 		a.Target.OnPage = a.Env.OnPage

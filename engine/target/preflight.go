@@ -14,8 +14,8 @@ import (
 	"sync/atomic"
 	"time"
 
-	"oddtick/core/design"
 	"oddtick/core/address"
+	"oddtick/core/design"
 	"oddtick/core/observation"
 	"oddtick/core/spec"
 	"oddtick/core/template"
@@ -354,6 +354,9 @@ func (t *Target) readRows(ctx context.Context) error {
 	if err := t.readOffered(ctx); err != nil {
 		return err
 	}
+	if err := t.readReferred(ctx); err != nil {
+		return err
+	}
 	for _, rule := range t.Form.Rules {
 		if err := t.readAlso(ctx, rule); err != nil {
 			return err
@@ -398,6 +401,37 @@ func (t *Target) readAlso(ctx context.Context, rule *spec.PreparedRule) error {
 		for _, row := range list {
 			if passesFormat(rule.Field, row[0]) {
 				t.Rows[testcase.AlsoTaken(rule.Field.ID)] = append(t.Rows[testcase.AlsoTaken(rule.Field.ID)], row[0])
+			}
+		}
+	}
+	return nil
+}
+
+// readReferred reads the keys that the columns of choices may refer to, whatever of them is offered.
+func (t *Target) readReferred(ctx context.Context) error {
+	known, err := t.Schema(ctx)
+	if err != nil || known == nil {
+		return nil // other values will do
+	}
+	for i := range t.Form.Form.Stored {
+		st := &t.Form.Form.Stored[i]
+		table := known.Table(st.Table())
+		for _, c := range st.Sorted() {
+			f := t.Form.Field(c.From)
+			if table == nil || f == nil || f.OptionsFrom != nil || len(f.Options) == 0 || c.Option != "" {
+				continue
+			}
+			for _, key := range table.Foreign {
+				if !slices.Equal(key.Columns, []string{c.Name}) || len(key.References) != 1 || t.Databases.Of(key.Table) == nil {
+					continue
+				}
+				list, err := t.Databases.Of(key.Table).Rows(ctx, key.Table, key.References, maxReferred)
+				if err != nil {
+					return err
+				}
+				for _, row := range list {
+					t.Rows[testcase.Referred(f.ID)] = append(t.Rows[testcase.Referred(f.ID)], row[0])
+				}
 			}
 		}
 	}

@@ -19,13 +19,13 @@ var (
 // quotes takes amounts in pounds, which it keeps in pence, and telephone numbers, which it keeps with their calling code, each once.
 var quotes = Family{
 	Name:   "quotes",
-	Faults: map[string]string{"pence-lost": "stored_data", "thousand-is-one": "stored_data", "as-dialled": "stored_data", "zero-stays": "outcome", "twice-by-spaces": "outcome"},
+	Faults: map[string]string{"pence-lost": "stored_data", "thousand-is-one": "stored_data", "as-dialled": "stored_data", "zero-stays": "outcome", "twice-by-spaces": "outcome", "old-work": "outcome"},
 	open: func(db *sql.DB, fault string) http.Handler {
 		mux := http.NewServeMux()
 		var mu sync.Mutex // a number is looked up and written in one
 		form := func(w http.ResponseWriter, r *http.Request, status int, errs map[string]string) {
 			field := func(name, label string) string { return textField(r, name, label, errs[name]) }
-			page(w, status, "Ask for a quote", `<form method="post" action="/quote">`+field("most", "At most")+field("ring", "Ring me at")+`<button>Ask</button></form>`)
+			page(w, status, "Ask for a quote", `<form method="post" action="/quote">`+field("most", "At most")+field("ring", "Ring me at")+`<p><label>Work <select name="work" aria-describedby="work-error">`+options(r.PostFormValue("work"), "hedge=A hedge", "gate=A gate")+`</select></label><span id="work-error" class="error">`+errs["work"]+`</span></p><button>Ask</button></form>`)
 		}
 		mux.HandleFunc("GET /quote", func(w http.ResponseWriter, r *http.Request) { form(w, r, 200, nil) })
 		mux.HandleFunc("GET /quote/asked", func(w http.ResponseWriter, _ *http.Request) { page(w, 200, "Asked", "<p>We shall ring you.</p>") })
@@ -65,6 +65,10 @@ var quotes = Family{
 					errs["ring"] = "We shall ring this number already."
 				}
 			}
+			work := r.PostFormValue("work")
+			if work != "hedge" && work != "gate" && !(fault == "old-work" && has(db, "works WHERE code = ?", work)) {
+				errs["work"] = "We do not do this work."
+			}
 			if len(errs) > 0 {
 				form(w, r, http.StatusUnprocessableEntity, errs)
 				return
@@ -72,7 +76,7 @@ var quotes = Family{
 			if fault == "as-dialled" {
 				kept = dialled
 			}
-			exec(db, "INSERT INTO quotes (pence, ring) VALUES (?, ?)", pence, kept)
+			exec(db, "INSERT INTO quotes (pence, ring, work) VALUES (?, ?, ?)", pence, kept, work)
 			http.Redirect(w, r, "/quote/asked", http.StatusSeeOther)
 		})
 		return mux
