@@ -2,6 +2,7 @@ package engine_test
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -144,4 +145,20 @@ func TestJourneysThatCannotBeWalked(t *testing.T) {
 	project.Site.Journeys = nil
 	_, err = journey.Open(t.Context(), project, nil, 1, time.Second)
 	require.ErrorContains(t, err, "has no journeys")
+}
+
+// TestPlacesInJourneys: a page that is opened later says who was made, and what was written.
+func TestPlacesInJourneys(t *testing.T) {
+	t.Parallel()
+	record := func(message string) func(s *spec.Site) {
+		return func(s *spec.Site) {
+			j := &s.Journeys[0]
+			j.Steps = append(slices.Clone(j.Steps), spec.JourneyStep{Open: "record", Message: &spec.Message{Part: message}})
+		}
+	}
+	whole := walkedWith(t, record("{name}"))["whole"]
+	require.Len(t, whole.Stations, 6)
+	require.Equal(t, judge.AsExpected, whole.Stations[5].Verdict, oddParts(whole))
+	whole = walkedWith(t, record("{name} of {plot_holders.pass_hash}"))["whole"]
+	require.Equal(t, judge.Odd, whole.Stations[5].Verdict, "the record shows no hash")
 }

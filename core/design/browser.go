@@ -66,7 +66,7 @@ func seenInBrowser(b *testcase.Builder) {
 }
 
 // browsing makes the usual case once more in each further way of using a browser, and on a narrow screen also those in which the browser shows
-// the message of a rule.
+// the message of a rule: one of each field's, as a field's messages stand at one place, and all at depth thorough.
 func browsing(b *testcase.Builder) {
 	if b.Maker.Form.Form.Page == "" {
 		return
@@ -75,6 +75,7 @@ func browsing(b *testcase.Builder) {
 	defer func() { b.Driver = submission.HTTP }()
 	for i, by := range b.Maker.Browsing {
 		in := func(title prose.Text) prose.Text { return phrases.BrowsedBy[string(by)].With("title", title) }
+		seen := map[string]bool{}
 		for _, c := range slices.Clone(b.Cases) {
 			last := c.Last()
 			if by != spec.Narrow || c.Browsing != "" || !last.Unchecked || last.Driver != submission.Browser || len(last.Breaks) != 1 {
@@ -84,7 +85,12 @@ func browsing(b *testcase.Builder) {
 			name.Role += "." + string(by)
 			twin := b.Twin(c, name, testcase.Covering(testcase.CoversMessage, last.Breaks[0], string(by)))
 			twin.Title, twin.Browsing = in(c.Title), by
-			b.Add(testcase.Standard, twin)
+			depth := testcase.Standard
+			if seen[c.Row] {
+				depth = testcase.Thorough
+			}
+			seen[c.Row] = true
+			b.Add(depth, twin)
 		}
 		b.Add(testcase.Standard, &testcase.Case{
 			ID: b.ID("form.usual." + string(by)), Title: in(phrases.AllAsAskedFor.Text()), Row: testcase.RowForm, Technique: testcase.ErrorGuessing, Browsing: by,

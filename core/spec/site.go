@@ -338,6 +338,8 @@ type JourneyStep struct {
 	// usual; {code} in them is the code that was read last.
 	Code string            `json:"code,omitempty" syntax:"RE2"`
 	With map[string]string `json:"with,omitempty"`
+	// Message is what the page then says. In it, and in a path that is opened, {key}, {name} and {mail} are those of whomever the journey has
+	// made, and {table.column} is a column of a row that it wrote before.
 	// Says is what the page then says, and Stored what is stored; of a form its own document says so.
 	Message *Message `json:"message,omitempty" was:"says"`
 	Stored  []Stored `json:"stored,omitempty"`
@@ -372,8 +374,8 @@ func (s *JourneyStep) SendsCode() bool {
 // AsForm is a step that opens a page as a form without fields, so that what it says and stores is judged as that of one.
 func (s *JourneyStep) AsForm() *Form {
 	f := &Form{Form: "station", Page: "/", Stored: slices.Clone(s.Stored)}
-	if s.Message != nil {
-		f.Accepted.Reply = Replies{{Text: s.Message.Text}}
+	if m := s.Message; m != nil {
+		f.Accepted.Reply = Replies{{Text: m.Text + m.Part, Texts: m.Texts, Pattern: m.Pattern}}
 	}
 	f.complete()
 	return f

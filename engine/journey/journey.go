@@ -151,6 +151,7 @@ type walk struct {
 	code   string // read last
 	seen   int    // mails before the journey's last submission
 	secret string
+	wrote  map[string]string // by table.column, of the rows that the journey's submissions inserted last
 	out    *Walk
 }
 

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"fmt"
+	"maps"
 	"net/url"
 	"regexp"
 	"slices"
@@ -17,6 +18,7 @@ import (
 	"oddtick/core/report"
 	"oddtick/core/spec"
 	"oddtick/core/submission"
+	"oddtick/core/template"
 	"oddtick/core/testcase"
 	"oddtick/core/wording"
 	"oddtick/engine/attempt"
@@ -63,6 +65,7 @@ func (w *walk) submit(ctx context.Context, step wayStep, out *Station, n int) (w
 	wording.Step(r.Form, result.Expectation, out.Judgement)
 	if result.Observation != nil {
 		out.Changes = result.Observation.Changes
+		w.keepWritten(out.Changes)
 		w.remember(r, result.Observation)
 	}
 	return "", nil
@@ -217,11 +220,13 @@ func (w *walk) open(ctx context.Context, s wayStep, out *Station) (why string, e
 		if s.altered {
 			target = altered(target)
 		}
-	}
-	for _, p := range w.j.site.Pages {
-		if p.ID == s.Open {
-			target = p.Path
+	} else {
+		for _, p := range w.j.site.Pages {
+			if p.ID == s.Open {
+				target = p.Path
+			}
 		}
+		target = w.fill(target)
 	}
 	r := w.any()
 	if r != nil {
@@ -251,7 +256,7 @@ func (w *walk) open(ctx context.Context, s wayStep, out *Station) (why string, e
 		}
 	}
 	out.Changes = o.Changes
-	p, err := stationForm(s.JourneyStep)
+	p, err := w.stationForm(s.JourneyStep)
 	if err != nil {
 		return "", err
 	}
@@ -283,8 +288,42 @@ func (w *walk) merely(o *observation.Step, out *Station) (why string) {
 }
 
 // stationForm is a step that opens a page as a form without fields, so that it is judged as one.
-func stationForm(s *spec.JourneyStep) (*spec.Prepared, error) {
-	return s.AsForm().Prepare()
+func (w *walk) stationForm(s *spec.JourneyStep) (*spec.Prepared, error) {
+	step := *s
+	if s.Message != nil {
+		m := *s.Message
+		m.Text, m.Part, m.Texts = w.fill(m.Text), w.fill(m.Part), maps.Clone(m.Texts)
+		for language, text := range m.Texts {
+			m.Texts[language] = w.fill(text)
+		}
+		step.Message = &m
+	}
+	return step.AsForm().Prepare()
+}
+
+// fill puts what the journey knows into a text's places.
+func (w *walk) fill(text string) string {
+	return template.Fill(text, func(name string) (string, bool) {
+		value, known := map[string]string{"key": w.key, "name": w.person.Name, "mail": w.person.Mail}[name]
+		if !known {
+			value, known = w.wrote[name]
+		}
+		return value, known && value != ""
+	})
+}
+
+// keepWritten keeps what was written, for the places of later steps.
+func (w *walk) keepWritten(changes []observation.Change) {
+	if w.wrote == nil {
+		w.wrote = map[string]string{}
+	}
+	for i := range changes {
+		for _, cell := range changes[i].After {
+			if !cell.Null {
+				w.wrote[changes[i].Table+"."+cell.Column] = cell.Value
+			}
+		}
+	}
 }
 
 // refusal is what comes of a link or code that is used up, or not one of the site's: nothing changes, and something is said.
