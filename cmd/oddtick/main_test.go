@@ -100,7 +100,7 @@ func TestRunWritesWhatWasFound(t *testing.T) {
 	code, out, _ := oddtick(t, "run", join, "--site", address, "--database", dsn, "--junit", file("r.xml"), "--json", file("r.json"), "--csv", file("r.csv"))
 	require.Equal(t, 1, code)
 	require.Contains(t, out, "odd  username       Username of 21 characters accepted (promised: 3 to 20 characters), stored cut to 20 characters (1)  rlpomnvc\n       join/username.length.max+1/http")
-	require.Contains(t, out, "odd  membership")
+	require.Regexp(t, `(?m)^odd  (membership|several rows) +Membership number: `, out, "a number of another row may begin with a zero by chance")
 	var report struct {
 		Complete bool
 		Results  map[string]struct{ Verdict string }
