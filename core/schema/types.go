@@ -28,6 +28,14 @@ func (c *Column) Declare(dialect, words string, args []string) {
 		c.affinity(words)
 		return
 	}
+	switch {
+	case dialect == "sqlserver" && words == "bit":
+		words = "boolean"
+	case dialect == "sqlserver" && words == "timestamp":
+		words = "rowversion" // which is what it is there
+	case dialect == "oracle" && words == "date":
+		words = "datetime" // with a time of day
+	}
 	d, known := declarations[words]
 	if !known {
 		c.Class = ClassOther
@@ -52,7 +60,7 @@ type declaration struct {
 	more  func(c *Column, d declared)
 }
 
-// declarations are the types by their names, those of MariaDB and PostgreSQL together.
+// declarations are the types by their names, those of all servers together.
 var declarations = func() map[string]declaration {
 	out := map[string]declaration{}
 	add := func(d declaration, names ...string) {
@@ -64,27 +72,28 @@ var declarations = func() map[string]declaration {
 	scale := func(c *Column, d declared) { c.Scale = d.first }
 	add(declaration{ClassText, func(c *Column, d declared) { c.Length = max(d.first, 1) }}, "char", "character", "nchar", "national char", "national character", "bpchar")
 	add(declaration{ClassText, func(c *Column, d declared) { c.Length = d.first }},
-		"varchar", "character varying", "char varying", "nvarchar", "national varchar", "national character varying", "varchar2")
+		"varchar", "character varying", "char varying", "nvarchar", "national varchar", "national character varying", "varchar2", "nvarchar2")
 	add(declaration{ClassText, bytes(255)}, "tinytext")
 	add(declaration{ClassText, text}, "text", "long varchar", "long")
 	add(declaration{ClassText, bytes(1<<24 - 1)}, "mediumtext")
 	add(declaration{ClassText, bytes(1<<32 - 1)}, "longtext")
-	add(declaration{ClassText, nil}, "citext", "name", "inet", "cidr", "inet4", "inet6", "macaddr", "xml", "tsvector")
+	add(declaration{ClassText, nil}, "citext", "name", "inet", "cidr", "inet4", "inet6", "macaddr", "xml", "tsvector", "ntext", "clob", "nclob", "sysname")
 	add(declaration{ClassInteger, tinyint}, "tinyint")
 	add(declaration{ClassBoolean, boolean}, "bool", "boolean")
 	add(declaration{ClassInteger, func(c *Column, d declared) { c.Type = d.words }}, // a display width says nothing of what is held
 		"smallint", "int2", "mediumint", "int3", "int", "int4", "integer", "bigint", "int8", "year")
 	add(declaration{ClassInteger, serial}, "serial", "serial4", "smallserial", "serial2", "bigserial", "serial8")
+	add(declaration{ClassDecimal, func(c *Column, d declared) { c.Precision, c.Scale = moneyDigits[d.words], 4 }}, "money", "smallmoney")
 	add(declaration{ClassDecimal, decimal}, "decimal", "numeric", "dec", "fixed", "number")
-	add(declaration{ClassFloat, nil}, "float", "double", "double precision", "real", "float4", "float8")
+	add(declaration{ClassFloat, nil}, "float", "double", "double precision", "real", "float4", "float8", "binary_float", "binary_double")
 	add(declaration{ClassDate, nil}, "date")
 	add(declaration{ClassTime, scale}, "time", "timetz", "time without time zone", "time with time zone")
-	add(declaration{ClassDateTime, scale}, "datetime", "timestamp", "timestamptz", "timestamp without time zone", "timestamp with time zone")
+	add(declaration{ClassDateTime, scale}, "datetime", "timestamp", "timestamptz", "timestamp without time zone", "timestamp with time zone", "datetime2", "smalldatetime", "datetimeoffset")
 	add(declaration{ClassBinary, func(c *Column, d declared) { c.Bytes = max(d.first, 1) }}, "binary", "varbinary")
-	add(declaration{ClassBinary, nil}, "bit", "bit varying", "varbit", "mediumblob", "longblob", "bytea")
+	add(declaration{ClassBinary, nil}, "bit", "bit varying", "varbit", "mediumblob", "longblob", "bytea", "image", "rowversion", "raw")
 	add(declaration{ClassBinary, bytes(255)}, "tinyblob")
 	add(declaration{ClassBinary, bytes(65535)}, "blob")
-	add(declaration{ClassUUID, nil}, "uuid")
+	add(declaration{ClassUUID, nil}, "uuid", "uniqueidentifier")
 	add(declaration{ClassJSON, nil}, "json", "jsonb")
 	add(declaration{ClassEnum, func(c *Column, d declared) { c.Values = d.args }}, "enum")
 	add(declaration{ClassSet, func(c *Column, d declared) { c.Values = d.args }}, "set")
@@ -93,7 +102,7 @@ var declarations = func() map[string]declaration {
 
 func text(c *Column, d declared) {
 	switch {
-	case d.dialect == "postgresql":
+	case d.dialect == "postgresql" || d.dialect == "sqlserver":
 	case d.first > 0:
 		c.Length = d.first
 	default:
@@ -101,7 +110,14 @@ func text(c *Column, d declared) {
 	}
 }
 
+// moneyDigits are the digits that SQL Server's types of money hold.
+var moneyDigits = map[string]int{"money": 19, "smallmoney": 10}
+
 func tinyint(c *Column, d declared) {
+	if d.dialect == "sqlserver" {
+		c.Type, c.Unsigned = "tinyint", true
+		return
+	}
 	if d.first == 1 {
 		c.Class = ClassBoolean
 		boolean(c, d)
@@ -128,7 +144,7 @@ func serial(c *Column, d declared) {
 
 func decimal(c *Column, d declared) {
 	c.Precision, c.Scale = d.first, d.second
-	if d.first == 0 && d.dialect != "postgresql" {
+	if d.first == 0 && d.dialect != "postgresql" && d.dialect != "oracle" {
 		c.Precision = 10
 	}
 }

@@ -172,8 +172,8 @@ mail: {receive: 127.0.0.1:2525}
 	open.Join(secrets)
 	require.Equal(t, p.Site.Accounts, open.Accounts)
 	require.Equal(t, p.Site.Headers, open.Headers)
-	_, err = spec.ReadProject([]spec.File{{Name: "site.yaml", Text: []byte("site: a\ndatabases: [{kind: oracle}]\n")}})
-	require.ErrorContains(t, err, `databases[0].kind: "oracle" is not known here; write one of: mariadb, mysql`)
+	_, err = spec.ReadProject([]spec.File{{Name: "site.yaml", Text: []byte("site: a\ndatabases: [{kind: informix}]\n")}})
+	require.ErrorContains(t, err, `databases[0].kind: "informix" is not known here; write one of: mariadb, mysql`)
 }
 
 // TestASiteDocumentIsRewrittenWhereItChanged: comments and order of all else stay.

@@ -143,7 +143,7 @@ func (v *Visitor) Open(ctx context.Context, path string, form *Form) (*Seen, err
 		}
 		seen = with
 	}
-	for begun := time.Now(); form != nil && form.Await && !seen.holdsForm && seen.Failure == "" && time.Since(begun) < formWithin; {
+	for begun := time.Now(); form != nil && form.Await && len(form.Fields) > 0 && !seen.holdsForm && seen.Failure == "" && time.Since(begun) < formWithin; {
 		select {
 		case <-time.After(2 * stillAfter):
 		case <-ctx.Done():

@@ -39,7 +39,7 @@ func (m *Watcher) LookUp(ctx context.Context, l submission.Lookup, same func(a, 
 	where, sent := m.dialect.equals(c, len(l.Ignoring) > 0 && !c.Blind), []any{l.Value}
 	where, sent = m.holding(m.tables[i], l.Same, where, sent)
 	var found []sql.NullString
-	if err := m.db.SelectContext(ctx, &found, "SELECT "+m.dialect.text(c)+" FROM "+m.dialect.quote(l.Table)+" WHERE "+where+" LIMIT 100", sent...); err != nil {
+	if err := m.db.SelectContext(ctx, &found, m.dialect.first("SELECT "+m.dialect.text(c)+" FROM "+m.dialect.quote(l.Table)+" WHERE "+where, 100), sent...); err != nil {
 		return false, fmt.Errorf("look up %s.%s: %w", l.Table, l.Column, err)
 	}
 	return slices.ContainsFunc(found, func(v sql.NullString) bool { return same(v.String, l.Value) }), nil
@@ -66,7 +66,7 @@ func (m *Watcher) overlaps(ctx context.Context, t *table, l *submission.Lookup) 
 	begins, ends := m.dialect.text(byName[l.Column]), m.dialect.text(byName[l.Span.Ends])
 	n := strconv.Itoa(len(l.Span.To))
 	holders := m.dialect.holders(2)
-	where := "SUBSTR(" + begins + ", 1, " + n + ") <= " + holders[0] + " AND SUBSTR(" + ends + ", 1, " + n + ") >= " + holders[1]
+	where := m.dialect.start(begins, n) + " <= " + holders[0] + " AND " + m.dialect.start(ends, n) + " >= " + holders[1]
 	into := []any{strings.Replace(l.Span.To, "T", " ", 1), strings.Replace(l.Span.From, "T", " ", 1)}
 	where, into = m.holding(t, l.Same, where, into)
 	var found int64
@@ -86,7 +86,7 @@ func (m *Watcher) Rows(ctx context.Context, tableName string, columns []string, 
 	for i, name := range columns {
 		texts[i] = m.dialect.text(t.columns[slices.IndexFunc(t.columns, func(c column) bool { return c.Name == name })])
 	}
-	rows, err := m.db.QueryContext(ctx, fmt.Sprintf("SELECT %s FROM %s ORDER BY 1 LIMIT %d", strings.Join(texts, ", "), m.dialect.quote(tableName), most))
+	rows, err := m.db.QueryContext(ctx, m.dialect.first(fmt.Sprintf("SELECT %s FROM %s ORDER BY 1", strings.Join(texts, ", "), m.dialect.quote(tableName)), most))
 	if err != nil {
 		return nil, fmt.Errorf("read the rows of %s: %w", tableName, err)
 	}
@@ -135,7 +135,7 @@ func (m *Watcher) Find(ctx context.Context, tableName string, where ...observati
 	for i, c := range t.columns {
 		texts[i], into[i] = m.dialect.text(c), &found[i]
 	}
-	err := m.db.QueryRowContext(ctx, "SELECT "+strings.Join(texts, ", ")+" FROM "+m.dialect.quote(tableName)+" WHERE "+strings.Join(conditions, " AND ")+" LIMIT 1", sent...).Scan(into...)
+	err := m.db.QueryRowContext(ctx, m.dialect.first("SELECT "+strings.Join(texts, ", ")+" FROM "+m.dialect.quote(tableName)+" WHERE "+strings.Join(conditions, " AND "), 1), sent...).Scan(into...)
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil, nil
 	}

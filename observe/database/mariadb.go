@@ -241,3 +241,7 @@ func (mariaDB) put(c column, holder, value string) string {
 func (mariaDB) override() string { return "" }
 
 func (mariaDB) holds(string) bool { return true }
+
+func (mariaDB) first(query string, n int) string { return limited(query, n) }
+
+func (mariaDB) start(text, n string) string { return "SUBSTR(" + text + ", 1, " + n + ")" }

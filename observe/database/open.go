@@ -18,6 +18,8 @@ const (
 	kindMySQL      = "mysql"
 	kindPostgreSQL = "postgresql"
 	kindSQLite     = "sqlite"
+	kindSQLServer  = "sqlserver"
+	kindOracle     = "oracle"
 )
 
 // kindOf is the kind of a database; where none is named, its data source name tells.
@@ -29,6 +31,10 @@ func kindOf(kind, dsn string) string {
 		return kindPostgreSQL
 	case strings.HasPrefix(dsn, "file:"):
 		return kindSQLite
+	case strings.HasPrefix(dsn, "sqlserver://"):
+		return kindSQLServer
+	case strings.HasPrefix(dsn, "oracle://"):
+		return kindOracle
 	}
 	return kindMariaDB
 }
@@ -43,8 +49,12 @@ func Open(ctx context.Context, kind, dsn string, ignore []string) (*Watcher, err
 		return openPostgreSQL(ctx, dsn, ignore)
 	case kindSQLite:
 		return openSQLite(ctx, dsn, ignore)
+	case kindSQLServer:
+		return openSQLServer(ctx, dsn, ignore)
+	case kindOracle:
+		return openOracle(ctx, dsn, ignore)
 	}
-	return nil, fmt.Errorf("databases of kind %q are not known; known are mariadb, mysql, postgresql and sqlite", kind)
+	return nil, unknownKind(kind)
 }
 
 // Target is where a data source name leads.
@@ -71,6 +81,16 @@ func TargetOf(kind, dsn string) (Target, error) {
 			return Target{}, errors.New("the database's DSN names no file; write it like file:/srv/site/data.db")
 		}
 		return Target{Kind: kind, Name: path}, nil
+	case kindSQLServer, kindOracle:
+		read := addressOfSQLServer
+		if kind == kindOracle {
+			read = addressOfOracle
+		}
+		u, name, err := read(dsn)
+		if err != nil {
+			return Target{}, err
+		}
+		return Target{kind, u.Hostname(), u.Port(), name}, nil
 	case kindMariaDB, kindMySQL:
 		cfg, err := configOfMariaDB(dsn)
 		if err != nil {
@@ -82,7 +102,11 @@ func TargetOf(kind, dsn string) (Target, error) {
 		}
 		return Target{kind, host, port, cfg.DBName}, nil
 	}
-	return Target{}, fmt.Errorf("databases of kind %q are not known; known are mariadb, mysql, postgresql and sqlite", kind)
+	return Target{}, unknownKind(kind)
+}
+
+func unknownKind(kind string) error {
+	return fmt.Errorf("databases of kind %q are not known; known are mariadb, mysql, postgresql, sqlite, sqlserver and oracle", kind)
 }
 
 // CheckDSN tells what is wrong with a data source name. Nothing is contacted.
@@ -98,7 +122,7 @@ const (
 )
 
 // own are databases that a server keeps for itself.
-var own = []string{"mysql", "information_schema", "performance_schema", "sys", "pg_catalog", "template0", "template1"}
+var own = []string{"mysql", "information_schema", "performance_schema", "sys", "pg_catalog", "template0", "template1", "master", "msdb", "tempdb"}
 
 func checkName(name string) error {
 	if slices.Contains(own, strings.ToLower(name)) {

@@ -284,3 +284,7 @@ func (postgreSQL) put(c column, holder, value string) string {
 func (postgreSQL) override() string { return " OVERRIDING SYSTEM VALUE" }
 
 func (postgreSQL) holds(value string) bool { return !strings.Contains(value, "\x00") }
+
+func (postgreSQL) first(query string, n int) string { return limited(query, n) }
+
+func (postgreSQL) start(text, n string) string { return "SUBSTR(" + text + ", 1, " + n + ")" }

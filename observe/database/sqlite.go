@@ -188,3 +188,7 @@ func (sqlite) put(c column, holder, value string) string {
 func (sqlite) override() string { return "" }
 
 func (sqlite) holds(string) bool { return true }
+
+func (sqlite) first(query string, n int) string { return limited(query, n) }
+
+func (sqlite) start(text, n string) string { return "SUBSTR(" + text + ", 1, " + n + ")" }

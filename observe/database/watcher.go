@@ -80,6 +80,9 @@ type dialect interface {
 	// give the values of keys that the server counts.
 	put(c column, holder, value string) string
 	override() string
+	// first is a query, which begins with SELECT, for its first n rows; start are the first n characters of a text.
+	first(query string, n int) string
+	start(text, n string) string
 	// holds tells whether a text column can hold the value at all.
 	holds(value string) bool
 	schema(ctx context.Context, db *sqlx.DB, name string, out *schema.Database) error

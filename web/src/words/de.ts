@@ -413,6 +413,8 @@ export const de: Words = {
     mariadb: "MariaDB oder MySQL",
     postgresql: "PostgreSQL",
     sqlite: "SQLite",
+    sqlserver: "SQL Server",
+    oracle: "Oracle",
     dsn: "Data Source Name",
     dsnExample: "user:password@tcp(127.0.0.1:3306)/name",
     host: "Host",

@@ -411,6 +411,8 @@ export const en = {
     mariadb: "MariaDB or MySQL",
     postgresql: "PostgreSQL",
     sqlite: "SQLite",
+    sqlserver: "SQL Server",
+    oracle: "Oracle",
     dsn: "Data source name",
     dsnExample: "user:password@tcp(127.0.0.1:3306)/name",
     host: "Host",

@@ -249,7 +249,8 @@ function ConnectionOf({
 }) {
   const [another, setAnother] = useState(false);
   if (!kept) return <ConnectionFields onChange={change} />;
-  const kind = kept.kind === "postgresql" || kept.kind === "sqlite" ? kept.kind : "mariadb";
+  const known = ["postgresql", "sqlite", "sqlserver", "oracle"] as const;
+  const kind = known.find((k) => k === kept.kind) ?? "mariadb";
   return (
     <div className="flex flex-wrap items-center gap-2">
       <span>
