@@ -190,7 +190,7 @@ function withoutSecrets(site: Record<string, Value>): Value {
   const out = structuredClone(site);
   for (const place of [out, ...((out.environments ?? []) as Members[])]) {
     for (const d of (place.databases ?? []) as Value[]) without(d, "dsn");
-    for (const a of (place.accounts ?? []) as Value[]) without(a, "password");
+    for (const a of (place.accounts ?? []) as Value[]) for (const secret of ["password", "code_secret", "session"]) without(a, secret);
     without(place.authentication ?? null, "password");
     if (isMembers(place.headers)) for (const h of Object.keys(place.headers)) place.headers[h] = "";
   }
