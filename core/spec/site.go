@@ -338,9 +338,8 @@ type JourneyStep struct {
 	// usual; {code} in them is the code that was read last.
 	Code string            `json:"code,omitempty" syntax:"RE2"`
 	With map[string]string `json:"with,omitempty"`
-	// Message is what the page then says. In it, and in a path that is opened, {key}, {name} and {mail} are those of whomever the journey has
-	// made, and {table.column} is a column of a row that it wrote before.
-	// Says is what the page then says, and Stored what is stored; of a form its own document says so.
+	// Message is what the page then says, and Stored what is stored; of a form its own document says so. In the message, and in a path that is
+	// opened, {key}, {name} and {mail} are those of whomever the journey has made, and {table.column} is a column of a row that it wrote before.
 	Message *Message `json:"message,omitempty" was:"says"`
 	Stored  []Stored `json:"stored,omitempty"`
 	// MessageIfInvalid is what is said where a link is followed, or a code sent, that is used up or is not one of the site's.

@@ -326,7 +326,7 @@ func (v *Visitor) sight(ctx context.Context) (*sight, error) {
 	return nil, errors.New("the page does not come to rest: it leaves again and again")
 }
 
-// lookAgain is how long is waited for an event of what is under way, before it is looked whether it may go on for ever.
+// lookAgain is how often settle checks whether what is still under way counts as endless.
 const lookAgain = 250 * time.Millisecond
 
 // settle waits until nothing is under way and the page is still. failure is set where an answer does not come in time.
