@@ -27,8 +27,12 @@ func watching(t *testing.T, d dialect, columns *sqlmock.Rows, query string) (*Wa
 func sqlServerFen(t *testing.T) (*Watcher, sqlmock.Sqlmock) {
 	rows := sqlmock.NewRows([]string{"t", "c", "y", "k", "w", "m", "n"})
 	for _, c := range [][]any{
-		{"logs", "id", "int", true, true, false, ""}, {"plots", "id", "int", true, true, false, ""}, {"plots", "na]me", "nvarchar", false, false, false, "Latin1_General_CI_AS"},
-		{"plots", "since", "datetime2", false, false, false, ""}, {"plots", "fee", "money", false, false, false, ""}, {"plots", "photo", "varbinary", false, false, false, ""},
+		{"logs", "id", "int", true, true, false, ""},
+		{"plots", "id", "int", true, true, false, ""},
+		{"plots", "na]me", "nvarchar", false, false, false, "Latin1_General_CI_AS"},
+		{"plots", "since", "datetime2", false, false, false, ""},
+		{"plots", "fee", "money", false, false, false, ""},
+		{"plots", "photo", "varbinary", false, false, false, ""},
 		{"plots", "version", "timestamp", false, false, true, ""},
 	} {
 		rows.AddRow(c[0], c[1], c[2], c[3], c[4], c[5], c[6])
@@ -39,8 +43,13 @@ func sqlServerFen(t *testing.T) (*Watcher, sqlmock.Sqlmock) {
 func oracleFen(t *testing.T) (*Watcher, sqlmock.Sqlmock) {
 	rows := sqlmock.NewRows([]string{"t", "c", "y", "k", "w", "m"})
 	for _, c := range [][]any{
-		{"LOGS", "ID", "number", 1, 1, 0}, {"PLOTS", "ID", "number", 1, 1, 0}, {"PLOTS", "NAME", "varchar2", 0, 0, 0}, {"PLOTS", "SINCE", "date", 0, 0, 0},
-		{"PLOTS", "SEEN", "timestamp(6)", 0, 0, 0}, {"PLOTS", "Fee", "number", 0, 0, 0}, {"PLOTS", "PHOTO", "raw", 0, 0, 0},
+		{"LOGS", "ID", "number", 1, 1, 0},
+		{"PLOTS", "ID", "number", 1, 1, 0},
+		{"PLOTS", "NAME", "varchar2", 0, 0, 0},
+		{"PLOTS", "SINCE", "date", 0, 0, 0},
+		{"PLOTS", "SEEN", "timestamp(6)", 0, 0, 0},
+		{"PLOTS", "Fee", "number", 0, 0, 0},
+		{"PLOTS", "PHOTO", "raw", 0, 0, 0},
 	} {
 		rows.AddRow(c[0], c[1], c[2], c[3], c[4], c[5])
 	}
@@ -117,9 +126,14 @@ func TestWhatSQLServerAndOraclePromise(t *testing.T) {
 	m, server := sqlServerFen(t)
 	types := sqlmock.NewRows([]string{"t", "c", "y", "l", "p", "s", "n", "i", "d", "g", "o"})
 	for _, c := range [][]any{
-		{"id", "int", 4, 10, 0, false, true, "", ""}, {"name", "nvarchar", 40, 0, 0, false, false, "(N'it''s')", ""}, {"note", "nvarchar", -1, 0, 0, true, false, "", ""},
-		{"fee", "money", 8, 19, 4, false, false, "((0))", ""}, {"open", "bit", 1, 1, 0, false, false, "((1))", ""}, {"since", "datetime2", 8, 27, 3, false, false, "(sysdatetime())", ""},
-		{"twice", "int", 4, 10, 0, true, false, "", "([id]*(2))"}, {"version", "timestamp", 8, 0, 0, false, false, "", ""},
+		{"id", "int", 4, 10, 0, false, true, "", ""},
+		{"name", "nvarchar", 40, 0, 0, false, false, "(N'it''s')", ""},
+		{"note", "nvarchar", -1, 0, 0, true, false, "", ""},
+		{"fee", "money", 8, 19, 4, false, false, "((0))", ""},
+		{"open", "bit", 1, 1, 0, false, false, "((1))", ""},
+		{"since", "datetime2", 8, 27, 3, false, false, "(sysdatetime())", ""},
+		{"twice", "int", 4, 10, 0, true, false, "", "([id]*(2))"},
+		{"version", "timestamp", 8, 0, 0, false, false, "", ""},
 	} {
 		types.AddRow("plots", c[0], c[1], c[2], c[3], c[4], c[5], c[6], c[7], c[8], "")
 	}
