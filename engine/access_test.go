@@ -51,7 +51,7 @@ func TestWhoMayOpenWhat(t *testing.T) {
 			if fault != "" {
 				faults = []string{fault}
 			}
-			r, err := sweep.Access(t.Context(), ostlewickProject(t, faults...).Site, 10*time.Second, false)
+			r, err := sweep.Access(t.Context(), ostlewickProject(t, faults...).Site, sweep.Options{Timeout: 10 * time.Second})
 			require.NoError(t, err)
 			require.Empty(t, r.Lacking, "the accounts tell each slip")
 			got := oddAccess(r)
@@ -71,7 +71,7 @@ func TestAnAccountThatCannotSignIn(t *testing.T) {
 	t.Parallel()
 	project := ostlewickProject(t)
 	project.Site.Accounts[0].Password = "wrong"
-	r, err := sweep.Access(t.Context(), project.Site, 10*time.Second, false)
+	r, err := sweep.Access(t.Context(), project.Site, sweep.Options{Timeout: 10 * time.Second})
 	require.NoError(t, err)
 	for _, o := range r.Openings {
 		if o.Account == "maple" {
@@ -82,7 +82,7 @@ func TestAnAccountThatCannotSignIn(t *testing.T) {
 		require.Equal(t, judge.AsExpected, o.Verdict, "%s opens %s: %s", o.Account, o.Path, o.Why)
 	}
 	project.Site.Accounts[1].State = "member" // what is stored says otherwise
-	r, err = sweep.Access(t.Context(), project.Site, 10*time.Second, false)
+	r, err = sweep.Access(t.Context(), project.Site, sweep.Options{Timeout: 10 * time.Second})
 	require.NoError(t, err)
 	require.Contains(t, strings.Join(oddAccess(r), "\n"), "document: member; stored: confirmed")
 }
@@ -94,7 +94,7 @@ func TestAnAccountThatMayBeLockedIsLeftOut(t *testing.T) {
 	at := slices.IndexFunc(project.Site.Accounts, func(a spec.Account) bool { return a.MayBeLocked })
 	locked := &project.Site.Accounts[at]
 	locked.Password = "wrong"
-	r, err := sweep.Access(t.Context(), project.Site, 10*time.Second, false)
+	r, err := sweep.Access(t.Context(), project.Site, sweep.Options{Timeout: 10 * time.Second})
 	require.NoError(t, err)
 	require.Len(t, r.LeftOut, 1)
 	require.Contains(t, string(r.LeftOut[0]), "the account "+locked.ID+" may be locked")
@@ -103,7 +103,7 @@ func TestAnAccountThatMayBeLockedIsLeftOut(t *testing.T) {
 		require.NotEqual(t, locked.ID, v.Account)
 	}
 	project.Site.Accounts = []spec.Account{*locked}
-	r, err = sweep.Access(t.Context(), project.Site, 10*time.Second, false)
+	r, err = sweep.Access(t.Context(), project.Site, sweep.Options{Timeout: 10 * time.Second})
 	require.NoError(t, err)
 	require.Empty(t, r.LeftOut)
 	require.NotZero(t, r.Verdicts()[judge.NotObserved], "nobody else is in its state")
@@ -114,13 +114,13 @@ func TestAccessWithoutADatabase(t *testing.T) {
 	t.Parallel()
 	project := ostlewickProject(t, "members-either")
 	project.Site.Databases = nil
-	r, err := sweep.Access(t.Context(), project.Site, 10*time.Second, false)
+	r, err := sweep.Access(t.Context(), project.Site, sweep.Options{Timeout: 10 * time.Second})
 	require.NoError(t, err)
 	got := strings.Join(oddAccess(r), "\n")
 	require.Contains(t, got, "odd: fern members redirects to /wishes, opens")
 	require.Contains(t, got, "not observed: maple record")
 	require.Contains(t, got, "the key of the account's row is not known")
 	project.Site.States = nil
-	_, err = sweep.Access(t.Context(), project.Site, time.Second, false)
+	_, err = sweep.Access(t.Context(), project.Site, sweep.Options{Timeout: time.Second})
 	require.ErrorContains(t, err, "has no states or no pages")
 }

@@ -25,7 +25,7 @@ func shedsProject(t testing.TB, faults ...string) *spec.Project {
 	site, err := sheds.Open(context.Background(), sheds.Config{DSN: dsn, Faults: faults})
 	require.NoError(t, err)
 	t.Cleanup(func() { site.Close() })
-	server := httptest.NewServer(site.Handler())
+	server := httptest.NewServer(site.Handler(false))
 	t.Cleanup(server.Close)
 	documents, err := examples.Documents(examples.Sheds)
 	require.NoError(t, err)
@@ -77,7 +77,7 @@ func TestTokensAreNoEvidence(t *testing.T) {
 // onlyOnThePage are faults of the page's scripts, which nobody sees over HTTP.
 var onlyOnThePage = []string{
 	"keys-day-shifted", "keys-taken-silent", "keys-message-stays", "keys-thanks-early", "keys-message-untied", "keys-message-faint", "keys-twice", "keys-network-silent", "keys-button-dead",
-	"build-step-lost", "build-summary-silent", "details-saved-early",
+	"build-step-lost", "build-back-lost", "build-back-blank", "build-summary-silent", "details-saved-early",
 }
 
 // TestEveryFaultOfSheds: with one fault on, the check that its table names is odd.

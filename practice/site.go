@@ -119,18 +119,15 @@ func (s *Site) Handler(switches bool) http.Handler {
 	mux.HandleFunc("GET /stewards", s.stewards)
 	mux.HandleFunc("GET /holders/{id}", s.record)
 	mux.HandleFunc("GET /help-out.js", func(w http.ResponseWriter, _ *http.Request) {
-		w.Header().Set("Content-Type", "text/javascript; charset=utf-8")
-		script, _ := pageFiles.ReadFile("pages/help-out.js")
-		_, _ = w.Write(script)
+		serveFile(w, "help-out.js", "text/javascript")
 	})
 	mux.HandleFunc("GET /style.css", func(w http.ResponseWriter, _ *http.Request) {
-		w.Header().Set("Content-Type", "text/css; charset=utf-8")
-		css, _ := pageFiles.ReadFile("pages/style.css")
-		_, _ = w.Write(css)
+		serveFile(w, "style.css", "text/css")
 	})
 	if switches {
-		mux.HandleFunc("GET /switches", s.switchPage)
-		mux.HandleFunc("POST /switches", s.switchFaults)
+		page := SwitchPage("Ostlewick Allotments", Faults, s.on, s.setFaults)
+		mux.Handle("/switches", page)
+		mux.Handle("/switches/", page)
 	}
 	return http.MaxBytesHandler(mux, 4<<20)
 }
@@ -229,34 +226,10 @@ func (s *Site) renderWaitingList(w http.ResponseWriter, r *http.Request, welcome
 	s.render(w, http.StatusOK, "waiting-list.html", map[string]any{"Welcome": welcome, "Waiting": waiting})
 }
 
-func (s *Site) switchPage(w http.ResponseWriter, _ *http.Request) {
-	type row struct {
-		Fault
-		On bool
-	}
-	var rows []row
-	for _, f := range Faults {
-		rows = append(rows, row{f, s.on(f.Name)})
-	}
-	s.render(w, http.StatusOK, "switches.html", rows)
-}
-
-func (s *Site) switchFaults(w http.ResponseWriter, r *http.Request) {
-	if err := r.ParseForm(); err != nil {
-		http.Error(w, "The form cannot be read.", http.StatusBadRequest)
-		return
-	}
-	on, err := ReadSwitches(Faults, r.PostForm["fault"])
-	if err != nil {
-		http.Error(w, err.Error(), http.StatusBadRequest)
-		return
-	}
+// setFaults switches faults, and makes the tables as they need them.
+func (s *Site) setFaults(ctx context.Context, on Switches) error {
 	s.mu.Lock()
 	s.faults = on
 	s.mu.Unlock()
-	if err := s.shape(r.Context()); err != nil {
-		http.Error(w, err.Error(), http.StatusInternalServerError)
-		return
-	}
-	http.Redirect(w, r, "/switches", http.StatusSeeOther)
+	return s.shape(ctx)
 }

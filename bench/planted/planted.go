@@ -113,7 +113,7 @@ func (s *Site) startSheds(ctx context.Context, dsn string, faults []string) erro
 	if err != nil {
 		return err
 	}
-	s.site, s.server.Config.Handler = site, site.Handler()
+	s.site, s.server.Config.Handler = site, site.Handler(false)
 	return nil
 }
 

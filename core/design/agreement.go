@@ -2,6 +2,7 @@ package design
 
 import (
 	"fmt"
+	"slices"
 
 	"oddtick/core/expression"
 	"oddtick/core/prose"
@@ -28,7 +29,7 @@ func distances(b *testcase.Builder) {
 	for _, r := range b.Maker.Form.Across {
 		for i, from := range r.Names {
 			for _, to := range r.Names[i+1:] {
-				if from.Kind != to.Kind || from.Kind != spec.Date && from.Kind != spec.DateTime {
+				if from.Kind != to.Kind || !slices.Contains([]spec.Kind{spec.Date, spec.Time, spec.DateTime}, from.Kind) {
 					continue
 				}
 				for k, shift := range testcase.Apart(to, expression.ConstantsOf(r.Expression)) {
@@ -46,7 +47,7 @@ func distances(b *testcase.Builder) {
 						continue
 					}
 					used[at] = true
-					across(b, testcase.Standard, r, fmt.Sprintf("%s.%s%+d", to.ID, from.ID, units), title.With("label", to.Label, "distance", words, "other", from.Label), replace, testcase.Mark{Scale: r.ID + " distance", Name: r.Name + " distance", At: float64(units) + float64(k)/100, Label: fmt.Sprintf("%+d %s", units, map[spec.Kind]string{spec.Date: "days", spec.DateTime: "hours"}[to.Kind])})
+					across(b, testcase.Standard, r, fmt.Sprintf("%s.%s%+d", to.ID, from.ID, units), title.With("label", to.Label, "distance", words, "other", from.Label), replace, testcase.Mark{Scale: r.ID + " distance", Name: r.Name + " distance", At: float64(units) + float64(k)/100, Label: fmt.Sprintf("%+d %s", units, map[spec.Kind]string{spec.Date: "days", spec.Time: "minutes", spec.DateTime: "hours"}[to.Kind])})
 				}
 			}
 		}
@@ -57,6 +58,7 @@ func distances(b *testcase.Builder) {
 func distance(kind spec.Kind, units int) prose.Text {
 	of := map[spec.Kind][5]phrases.Phrase{
 		spec.Date:     {phrases.DaysBefore, phrases.DayBefore, phrases.SameDay, phrases.DayAfter, phrases.DaysAfter},
+		spec.Time:     {phrases.MinutesBefore, phrases.MinuteBefore, phrases.SameMinute, phrases.MinuteAfter, phrases.MinutesAfter},
 		spec.DateTime: {phrases.HoursBefore, phrases.HourBefore, phrases.SameHour, phrases.HourAfter, phrases.HoursAfter},
 	}[kind]
 	return of[max(-2, min(units, 2))+2].With("n", max(units, -units))

@@ -141,5 +141,18 @@ func reloaded(b *testcase.Builder) {
 	})
 }
 
+// backAndForth goes through a form's steps, back to the first and forth again before it is submitted: what was entered stays.
+func backAndForth(b *testcase.Builder) {
+	if !slices.ContainsFunc(b.Maker.Form.Form.Stages, func(s spec.Stage) bool { return s.Back != "" }) {
+		return
+	}
+	b.Driver = submission.Browser
+	defer func() { b.Driver = submission.HTTP }()
+	b.Add(testcase.Standard, &testcase.Case{
+		ID: b.ID("form.back_and_forth"), Title: phrases.BackAndForth.Text(), Row: testcase.RowForm, Technique: testcase.Transitions, Covers: testcase.Covering(testcase.CoversGuess, "form", "back and forth"),
+		Mark: testcase.Mark{Scale: "requests", At: 29, Label: "back and forth"}, Steps: []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, BackAndForth: true, Inputs: b.Inputs(0, nil)}},
+	})
+}
+
 // cannotBeEntered are kinds of rules that a control's own values never break.
 var cannotBeEntered = map[spec.RuleKind]bool{spec.RuleNumber: true, spec.RuleDate: true, spec.RuleTime: true, spec.RuleOneOfOptions: true}

@@ -125,7 +125,7 @@ func all(b *testcase.Builder, plan Plan) (tables []*decision.Table, combined *Co
 	if plan.Depth == testcase.Thorough {
 		techniques = append(techniques, func() { randomForm(b) })
 	}
-	for _, apply := range append(techniques, func() { browserLayer(b) }, func() { seenInBrowser(b) }, func() { replacements(b) }, func() { browsing(b) }, func() { reloaded(b) }, func() { corrections(b) }) {
+	for _, apply := range append(techniques, func() { browserLayer(b) }, func() { seenInBrowser(b) }, func() { replacements(b) }, func() { browsing(b) }, func() { reloaded(b) }, func() { backAndForth(b) }, func() { corrections(b) }) {
 		if b.Ctx.Err() != nil {
 			return tables, combined
 		}

@@ -7,6 +7,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"time"
 
 	"oddtick/core/hashed"
 )
@@ -318,6 +319,27 @@ func (s *Site) check() Problems {
 		if id := s.SignIns[i].ID; id == "" || slices.ContainsFunc(s.SignIns[:i], func(in SignIn) bool { return in.ID == id }) {
 			fail(fmt.Sprintf("sign_ins[%d].id", i), "give each an id of its own, by which accounts name it", "it has none of its own")
 		}
+		s.SignIns[i].checkTimes(fmt.Sprintf("sign_ins[%d].", i), fail)
+	}
+	if s.SignIn != nil {
+		s.SignIn.checkTimes("sign_in.", fail)
 	}
 	return out
+}
+
+// checkTimes checks how long one stays signed in, and how a token is renewed.
+func (s *SignIn) checkTimes(at string, fail func(path, remedy, format string, args ...any)) {
+	for _, one := range []struct{ key, time string }{{"idle_timeout", s.IdleTimeout}, {"absolute_timeout", s.AbsoluteTimeout}} {
+		if d, err := time.ParseDuration(one.time); one.time != "" && (err != nil || d <= 0) {
+			fail(at+one.key, "write a time such as 30s or 15m", "%q is not a time", one.time)
+		}
+	}
+	if r := s.Request; r != nil && r.Refresh != nil {
+		switch {
+		case r.Token == "":
+			fail(at+"request.refresh", "say with token where the answer holds the bearer token", "without a bearer token there is nothing to renew")
+		case r.Refresh.To == "" || r.Refresh.Token == "":
+			fail(at+"request.refresh", "write to, a path, and token, where the answer holds the new token", "it needs both to and token")
+		}
+	}
 }

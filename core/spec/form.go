@@ -113,6 +113,8 @@ type Stage struct {
 	Fields Names `json:"fields,omitempty"`
 	// Next is the accessible name of the button that leads to the next step.
 	Next string `json:"next,omitempty"`
+	// Back is that of the button that leads to the step before.
+	Back string `json:"back,omitempty"`
 }
 
 // Submit says how the form is sent. The page's own form is what is submitted; this is what it should be.

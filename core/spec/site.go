@@ -6,6 +6,7 @@ import (
 	"net/url"
 	"slices"
 	"strings"
+	"time"
 
 	"oddtick/core/address"
 )
@@ -224,6 +225,17 @@ type SignIn struct {
 	Visitors *Visitors `json:"visitors,omitempty"`
 	// Request is what the page's script sends, where it is a script that signs in. Name and Password may then be labels.
 	Request *SignInRequest `json:"request,omitempty"`
+	// IdleTimeout is after how long without a request one is signed out, and AbsoluteTimeout after how long whatever is requested, such as 15m;
+	// of a bearer token it is how long it is good.
+	IdleTimeout     string `json:"idle_timeout,omitempty"`
+	AbsoluteTimeout string `json:"absolute_timeout,omitempty"`
+}
+
+// Timeouts are the idle and the absolute timeout, 0 for one that is not promised.
+func (s *SignIn) Timeouts() (idle, absolute time.Duration) {
+	idle, _ = time.ParseDuration(s.IdleTimeout) // a wrong one is told when the document is read
+	absolute, _ = time.ParseDuration(s.AbsoluteTimeout)
+	return idle, absolute
 }
 
 // SignInRequest is a sign-in by JSON.
@@ -236,6 +248,19 @@ type SignInRequest struct {
 	// Token is a JSONPath query (RFC 9535) for the token in the answer, which further requests send as their bearer token (RFC 6750). Without
 	// it, the site sets a cookie.
 	Token string `json:"token,omitempty"`
+	// RefreshToken is such a query for the token by which Refresh asks for a new one; a site that keeps it in a cookie has none.
+	RefreshToken string          `json:"refresh_token,omitempty"`
+	Refresh      *RefreshRequest `json:"refresh,omitempty"`
+}
+
+// RefreshRequest asks for a new bearer token without a password.
+type RefreshRequest struct {
+	// To is the path that it is sent to, by POST.
+	To string `json:"to"`
+	// Body are the members of the JSON object that is sent; {refresh_token} stands for that token.
+	Body map[string]string `json:"body,omitempty"`
+	// Token is a JSONPath query (RFC 9535) for the new token in the answer.
+	Token string `json:"token"`
 }
 
 // Members are the members of what is sent.

@@ -28,6 +28,8 @@ type Submission struct {
 	Body *string `json:"body,omitempty"`
 	// Replaced is what the browser is given in place of the answer.
 	Replaced spec.Replaced `json:"replaced,omitempty"`
+	// BackAndForth goes back to the form's first step before it is submitted, and forth again.
+	BackAndForth bool `json:"back_and_forth,omitempty"`
 	// Mistake is entered first, and corrected before anything is sent.
 	Mistake *Mistake `json:"mistake,omitempty"`
 	// Altered: a value that the page does not let a visitor change is another.

@@ -57,7 +57,7 @@ func (m *Maker) Candidates(f *spec.PreparedField, expressions ...string) (out []
 				fixed(n.String())
 			}
 		}
-	case spec.Date, spec.DateTime:
+	case spec.Date, spec.Time, spec.DateTime:
 		if r := RuleOf(f, spec.RuleRange); r != nil {
 			for _, end := range []spec.Scalar{r.Rule.Range.Min, r.Rule.Range.Max} {
 				if end != "" && f.Kind == spec.Date {

@@ -129,6 +129,8 @@ type Step struct {
 	Body *string `json:"body,omitempty"`
 	// Replaced is what the browser is given in place of the site's answer.
 	Replaced spec.Replaced `json:"replaced,omitempty"`
+	// BackAndForth goes back to the form's first step before it is submitted, and forth again.
+	BackAndForth bool `json:"back_and_forth,omitempty"`
 	// Mistake is entered first in one field, which is left, and then corrected.
 	Mistake *Mistake `json:"mistake,omitempty"`
 	// Unchecked switches the browser's own checks off, so that the server's answer is seen.

@@ -159,10 +159,14 @@ const minutesADay = 24 * 60
 
 // UnitOf is the least step between two values of a time, in minutes.
 func UnitOf(f *spec.PreparedField) int {
-	if f.Kind == spec.Date {
+	switch f.Kind {
+	case spec.Date:
 		return minutesADay
+	case spec.Time:
+		return 1
+	default:
+		return 60
 	}
-	return 60
 }
 
 func (m *Maker) BaseRecipe(f *spec.PreparedField) Recipe {

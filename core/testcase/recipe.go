@@ -153,7 +153,7 @@ func (m *Maker) Resolve(c *Case, step int, env *Env) (Resolved, error) {
 
 // Submission turns a step's values into the pairs that are sent, fields in page order, then what is surplus.
 func (m *Maker) Submission(s *Step, r Resolved) *submission.Submission {
-	sub := &submission.Submission{Driver: s.Driver, Encoding: "urlencoded", Pairs: make([]submission.Pair, 0, len(m.Form.Fields)+len(s.Extra)), Body: s.Body, Replaced: s.Replaced, Forged: s.Forged, Record: s.Record, MayRefuse: s.MayRefuse, Without: s.Without, Altered: s.Altered}
+	sub := &submission.Submission{Driver: s.Driver, Encoding: "urlencoded", Pairs: make([]submission.Pair, 0, len(m.Form.Fields)+len(s.Extra)), Body: s.Body, Replaced: s.Replaced, BackAndForth: s.BackAndForth, Forged: s.Forged, Record: s.Record, MayRefuse: s.MayRefuse, Without: s.Without, Altered: s.Altered}
 	if m.Form.Form.Submit.Encoding == "json" {
 		sub.Encoding = "json"
 	}
@@ -495,12 +495,15 @@ func (r *resolver) freshTime(in *Input, seed uint64) (string, error) {
 	return day.Format(values.DateLayout), nil
 }
 
-// momentLayout is how a day and a time are sent.
-const momentLayout = "2006-01-02T15:04"
+// momentLayout is how a day and a time are sent, and timeLayout how a time is.
+const (
+	momentLayout = "2006-01-02T15:04"
+	timeLayout   = "15:04"
+)
 
-// Shifted moves a day, or a day and a time, by minutes; what is neither stays as it is.
+// Shifted moves a day, a time, or both, by minutes; a time goes on after midnight; what is neither stays as it is.
 func Shifted(v string, minutes int) string {
-	for _, layout := range []string{values.DateLayout, momentLayout} {
+	for _, layout := range []string{values.DateLayout, momentLayout, timeLayout} {
 		if t, err := time.Parse(layout, v); err == nil {
 			return t.Add(time.Duration(minutes) * time.Minute).Format(layout)
 		}

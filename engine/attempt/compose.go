@@ -197,7 +197,7 @@ func fold(t *target.Target, ruleID string) func(string) string {
 // assemble orders the submission as a browser would: the page's controls in their order, the fields' values in their places, then
 // what is surplus.
 func assemble(form *observation.Form, fields *submission.Submission, names []string, s *testcase.Step) *submission.Submission {
-	out := &submission.Submission{Driver: fields.Driver, Encoding: form.Encoding, Body: fields.Body, Replaced: fields.Replaced, Forged: fields.Forged, MayRefuse: fields.MayRefuse, Without: fields.Without, Altered: fields.Altered}
+	out := &submission.Submission{Driver: fields.Driver, Encoding: form.Encoding, Body: fields.Body, Replaced: fields.Replaced, BackAndForth: fields.BackAndForth, Forged: fields.Forged, MayRefuse: fields.MayRefuse, Without: fields.Without, Altered: fields.Altered}
 	out.Pairs = make([]submission.Pair, 0, len(form.Controls)+len(fields.Pairs))
 	placed := make(map[string]bool, len(names))
 	for i := range form.Controls {

@@ -59,7 +59,7 @@ func browserForm(p *spec.Prepared) *browser.Form {
 func stagesOf(p *spec.Prepared) []browser.Stage {
 	var out []browser.Stage
 	for _, stage := range p.Form.Stages {
-		s := browser.Stage{Next: stage.Next}
+		s := browser.Stage{Next: stage.Next, Back: stage.Back}
 		for _, id := range stage.Fields {
 			if f := p.Field(id); f != nil {
 				s.Fields = append(s.Fields, f.Name)
@@ -183,7 +183,7 @@ func (v *InBrowser) Submit(ctx context.Context, form *observation.Form, sent *su
 			}
 		}
 	}
-	seen, err := v.Visitor.Submit(ctx, v.action, entries, browser.How{Unchecked: unchecked, Replaced: string(sent.Replaced), Stages: stagesOf(v.Form), Button: v.Form.Form.Submit.Button}, held)
+	seen, err := v.Visitor.Submit(ctx, v.action, entries, browser.How{Unchecked: unchecked, Replaced: string(sent.Replaced), BackAndForth: sent.BackAndForth, Stages: stagesOf(v.Form), Button: v.Form.Form.Submit.Button}, held)
 	if x := v.tooMany(seen, err); x != nil { // the case is made again
 		if err := v.Client.Wait(ctx, web.RetryAfter(x, 0)); err != nil {
 			return nil, err

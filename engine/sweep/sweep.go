@@ -2,6 +2,7 @@
 package sweep
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"net/http"
@@ -46,13 +47,17 @@ type Look string
 const (
 	LookAtMenus Look = "menus"
 	AlterCookie Look = "altered_cookie"
+	AlterToken  Look = "altered_token"
 	KeepCookies Look = "old_cookies" // after signing out
 	PressBack   Look = "back_button" // after signing out
+	StayIdle    Look = "idle"
+	GrowOld     Look = "old_session"
+	RenewToken  Look = "renewed_token"
 )
 
 // SessionSeen is what was seen of a session beyond a page.
 type SessionSeen struct {
-	Look     Look          `json:"look" enum:"menus,altered_cookie,old_cookies,back_button"`
+	Look     Look          `json:"look" enum:"menus,altered_cookie,altered_token,old_cookies,back_button,idle,old_session,renewed_token"`
 	What     prose.Text    `json:"what"`
 	Account  string        `json:"account"`
 	Expected prose.Text    `json:"expected"`
@@ -75,7 +80,8 @@ type AccessReport struct {
 	CleanedUp *database.Undone `json:"cleaned_up,omitempty"`
 	// Lacking are mixes of the conditions that no account has, so that a slip in a condition may not show.
 	Lacking []prose.Text `json:"lacking,omitempty"`
-	// LeftOut are accounts that are no visitors, and why: a run of the sign-in form locks those that may be locked.
+	// LeftOut are what was not looked at, and why: accounts that may be locked, as a run of the sign-in form locks them, and timeouts that are too long to wait
+	// for.
 	LeftOut []prose.Text `json:"left_out,omitempty"`
 }
 
@@ -105,7 +111,21 @@ type sweep struct {
 	menus  map[string]menuSeen // by account
 	// timeout is for one answer.
 	timeout time.Duration
+	maxWait time.Duration
 }
+
+// Options are how access is looked at.
+type Options struct {
+	// Timeout is for one answer.
+	Timeout time.Duration
+	// CleanUp takes back what was changed of the accounts' own rows; other rows that changed meanwhile may be others' doing, and stay.
+	CleanUp bool
+	// MaxWait is how long is waited at once, at most, for a session to end; UsualWait where it is 0.
+	MaxWait time.Duration
+}
+
+// UsualWait is how long is waited at most for a session to end, where nothing is said.
+const UsualWait = 30 * time.Second
 
 // AsOne opens pages as one visitor, whose row has a key.
 func AsOne(site *spec.Site, m *access.Matrix, client *web.Client, dbs target.Databases, v access.Visitor, key string, by *web.Visitor) *sweep {
@@ -116,10 +136,8 @@ func AsOne(site *spec.Site, m *access.Matrix, client *web.Client, dbs target.Dat
 }
 
 // Access opens every page of a site as a guest and as each account, over HTTP, and compares with what the states promise. Nothing
-// is submitted but the sign-in form, once for each account.
-//
-// With cleanUp, what that changed of the accounts' own rows is taken back; other rows that changed meanwhile may be others' doing, and stay.
-func Access(ctx context.Context, site *spec.Site, timeout time.Duration, cleanUp bool) (*AccessReport, error) {
+// is submitted but the sign-in form, once for each account, and for each timeout that is promised.
+func Access(ctx context.Context, site *spec.Site, o Options) (*AccessReport, error) {
 	m, err := access.New(site)
 	if err != nil {
 		return nil, target.Cannot("%w", err)
@@ -127,7 +145,7 @@ func Access(ctx context.Context, site *spec.Site, timeout time.Duration, cleanUp
 	if len(site.States) == 0 || len(site.Pages) == 0 {
 		return nil, target.Cannot("the site document has no states or no pages; add them under states: and pages:")
 	}
-	client, err := web.NewClient(target.WebOptions(site, timeout))
+	client, err := web.NewClient(target.WebOptions(site, o.Timeout))
 	if err != nil {
 		return nil, target.Cannot("%w", err)
 	}
@@ -138,10 +156,10 @@ func Access(ctx context.Context, site *spec.Site, timeout time.Duration, cleanUp
 	}
 	defer func() { _ = r.Databases.Close() }() // it was only read
 	s := &sweep{
-		site: site, m: m, client: client, dbs: r.Databases, keys: map[string]string{}, signed: map[string]*web.Visitor{}, failed: map[string]prose.Text{}, menus: map[string]menuSeen{}, timeout: timeout,
+		site: site, m: m, client: client, dbs: r.Databases, keys: map[string]string{}, signed: map[string]*web.Visitor{}, failed: map[string]prose.Text{}, menus: map[string]menuSeen{}, timeout: o.Timeout, maxWait: cmp.Or(o.MaxWait, UsualWait),
 		report: &AccessReport{Started: time.Now().UTC(), Pages: m.Pages(), Conditions: append([]string{}, m.Conditions...), Openings: []Opening{}, Sessions: []SessionSeen{}},
 	}
-	if cleanUp && len(r.Databases) > 0 {
+	if o.CleanUp && len(r.Databases) > 0 {
 		if err := r.Databases.Begin(ctx); err != nil {
 			return nil, target.Cannot("%w", err)
 		}
@@ -162,7 +180,11 @@ func Access(ctx context.Context, site *spec.Site, timeout time.Duration, cleanUp
 	s.judgeMenus()
 	s.report.Lacking = m.Lacking(s.report.Visitors)
 	s.sessions(ctx)
-	if cleanUp && len(r.Databases) > 0 {
+	s.timeouts(ctx)
+	if ctx.Err() != nil {
+		return nil, ctx.Err()
+	}
+	if o.CleanUp && len(r.Databases) > 0 {
 		if s.report.CleanedUp, err = s.takeBack(ctx, r); err != nil {
 			return nil, fmt.Errorf("clean up: %w", err)
 		}
@@ -427,6 +449,10 @@ func (s *sweep) sessions(ctx context.Context) {
 			continue
 		}
 		held := by.Cookies()
+		if len(held) == 0 && by.Bearer() != "" {
+			s.alterToken(ctx, v, by.Bearer(), closed)
+			return
+		}
 		opens := func(cookies []web.SetCookie) (bool, prose.Text) {
 			other := s.client.NewVisitor()
 			other.SetCookies(cookies)
@@ -471,6 +497,26 @@ func (s *sweep) sessions(ctx context.Context) {
 	}
 }
 
+// alterToken looks whether an altered bearer token opens a page.
+func (s *sweep) alterToken(ctx context.Context, v *access.Visitor, token, closed string) {
+	for n, altered := range Alterations(token) {
+		other := s.client.NewVisitor()
+		other.SetBearer(altered)
+		seen := SessionSeen{Look: AlterToken, What: []phrases.Phrase{phrases.TokenFirst, phrases.TokenLast, phrases.TokenNumber}[min(n, 2)].Text(), Account: v.Account, Expected: phrases.DoesNotOpen.With("page", closed), Verdict: judge.AsExpected}
+		exchanges, err := other.Open(ctx, closed)
+		yes := false
+		if err != nil || len(exchanges) == 0 {
+			seen.Verdict, seen.Why = judge.NotObserved, phrases.PageNotAnswered.With("error", err)
+		} else if yes, seen.Observed = s.seen(closed, exchanges); yes {
+			seen.Verdict = judge.Odd
+		}
+		s.report.Sessions = append(s.report.Sessions, seen)
+		if yes {
+			return
+		}
+	}
+}
+
 // closedToGuests is a page that opened for a visitor and is closed to guests; "" for none.
 func (s *sweep) closedToGuests(v *access.Visitor) string {
 	for _, o := range s.report.Openings {
@@ -482,24 +528,19 @@ func (s *sweep) closedToGuests(v *access.Visitor) string {
 	return ""
 }
 
-// Alterations are a cookie's value with one thing changed: its first and its last character, and each number in it.
+// Alterations are a secret's text with one thing changed: its first and its last character, and each number in it.
 func Alterations(value string) []string {
-	if value == "" {
+	// what pads base64, percent-encoded too, may be changed without a change of what is encoded
+	bare := strings.TrimRight(value, "=")
+	for strings.HasSuffix(strings.ToUpper(bare), "%3D") {
+		bare = bare[:len(bare)-len("%3D")]
+	}
+	if bare == "" {
 		return nil
 	}
-	other := func(c byte) byte {
-		switch {
-		case c == '0':
-			return '1'
-		case c >= '1' && c <= '9':
-			return '0'
-		case c == 'a':
-			return 'b'
-		default:
-			return 'a'
-		}
-	}
-	out := []string{string(other(value[0])) + value[1:], value[:len(value)-1] + string(other(value[len(value)-1]))}
+	other := otherCharacter(bare)
+	last := len(bare) - 1
+	out := []string{other(bare[0]) + value[1:], bare[:last] + other(bare[last]) + value[len(bare):]}
 	for i := 0; i < len(value); i++ {
 		end := i
 		for end < len(value) && value[end] >= '0' && value[end] <= '9' {
@@ -514,6 +555,29 @@ func Alterations(value string) []string {
 		}
 	}
 	return out
+}
+
+// inBase64 are the characters of base64 in the order of their values, without the last two, in which its kinds differ (RFC 4648).
+const inBase64 = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789"
+
+// otherCharacter gives, for a character of a text, another one. In a hexadecimal number it is a digit; elsewhere one that differs in
+// the first two of the six bits that base64 makes of it, as the last ones of a text may mean nothing.
+func otherCharacter(of string) func(byte) string {
+	digits := strings.Trim(strings.ToLower(of), "0123456789abcdef") == ""
+	return func(c byte) string {
+		switch at := strings.IndexByte(inBase64, c); {
+		case digits && c == '0':
+			return "1"
+		case digits:
+			return "0"
+		case at < 0:
+			return "a"
+		case (at+32)%64 < len(inBase64):
+			return inBase64[(at+32)%64 : (at+32)%64+1]
+		default:
+			return inBase64[at^16 : at^16+1]
+		}
+	}
 }
 
 func Alphanumeric(c byte) bool {

@@ -171,37 +171,85 @@ func shownAgain(v *web.Visitor, control string, exchanges []observation.Exchange
 // signInByRequest signs a visitor in as the page's script does, by a JSON request whose answer holds a token.
 func signInByRequest(ctx context.Context, v *web.Visitor, s *spec.SignIn, a *spec.Account, code string) error {
 	r := s.Request
-	if !v.Own(r.To) {
-		return fmt.Errorf("the address %s is of another host than the site; passwords go to the site's own address only", r.To)
+	answer, err := post(ctx, v, r.To, r.Members(s), map[string]string{"name": a.Name, "password": a.Password, "code": code})
+	if err != nil {
+		return err
+	}
+	if r.RefreshToken != "" {
+		token, err := selected(r.RefreshToken, answer)
+		if err != nil {
+			return err
+		}
+		v.SetRefreshToken(token)
+	}
+	if r.Token == "" {
+		return nil // a cookie says who it is
+	}
+	token, err := selected(r.Token, answer)
+	if err != nil {
+		return err
+	}
+	v.SetBearer(token)
+	return nil
+}
+
+// RenewToken asks for a new bearer token with a refresh token, and sends that one from then on.
+func RenewToken(ctx context.Context, v *web.Visitor, r *spec.RefreshRequest, refresh string) error {
+	answer, err := post(ctx, v, r.To, r.Body, map[string]string{"refresh_token": refresh})
+	if err != nil {
+		return err
+	}
+	token, err := selected(r.Token, answer)
+	if err != nil {
+		return err
+	}
+	v.SetBearer(token)
+	return nil
+}
+
+// post sends members as a JSON object to a path of the site's own, with values in the places of their texts. A status of 400 or more is
+// a StatusError.
+func post(ctx context.Context, v *web.Visitor, to string, members, values map[string]string) (*observation.Exchange, error) {
+	if !v.Own(to) {
+		return nil, fmt.Errorf("the address %s is of another host than the site; passwords go to the site's own address only", to)
 	}
 	body := map[string]string{}
-	for name, text := range r.Members(s) {
+	for name, text := range members {
 		body[name] = template.Fill(text, func(name string) (string, bool) {
-			value, known := map[string]string{"name": a.Name, "password": a.Password, "code": code}[name]
+			value, known := values[name]
 			return value, known
 		})
 	}
 	text, err := json.Marshal(body)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	exchanges, err := v.PostJSON(ctx, r.To, string(text))
+	exchanges, err := v.PostJSON(ctx, to, string(text))
 	if err != nil {
-		return err
+		return nil, err
 	}
 	last := &exchanges[len(exchanges)-1]
 	if last.Status >= 400 {
-		return fmt.Errorf("%s answers with status %d", r.To, last.Status)
+		return nil, &StatusError{To: to, Status: last.Status}
 	}
-	if r.Token == "" {
-		return nil // a cookie says who it is
-	}
-	token, err := spec.Selected(r.Token, last.Body)
+	return last, nil
+}
+
+// StatusError is an answer that refuses.
+type StatusError struct {
+	To     string
+	Status int
+}
+
+func (e *StatusError) Error() string { return fmt.Sprintf("%s answers with status %d", e.To, e.Status) }
+
+// selected is what a JSONPath query selects of an answer.
+func selected(query string, answer *observation.Exchange) (string, error) {
+	token, err := spec.Selected(query, answer.Body)
 	if err != nil {
-		return fmt.Errorf("the answer of %s: %w", r.To, err)
+		return "", fmt.Errorf("the answer of %s: %w", address.Path(answer.URL), err)
 	}
-	v.SetBearer(token)
-	return nil
+	return token, nil
 }
 
 // pageHolding is the page of the last answer, with the form that holds controls of some names.

@@ -92,7 +92,7 @@ func stepsOf(r *report.Report, c *testcase.Case) (out []step, skip string) {
 			return nil, "its step " + fmt.Sprint(i+1) + " is not a form that is filled in and sent"
 		}
 		s := &c.Steps[i]
-		if s.Concurrent || s.Forged != "" || s.WithSecondSession || s.SetupOnly || s.Back || s.Replaced != "" || s.Mistake != nil || s.OnResultPage || slices.ContainsFunc(o.Sent.Pairs, func(p submission.Pair) bool { return p.File != nil }) {
+		if s.Concurrent || s.Forged != "" || s.WithSecondSession || s.SetupOnly || s.Back || s.BackAndForth || s.Replaced != "" || s.Mistake != nil || s.OnResultPage || slices.ContainsFunc(o.Sent.Pairs, func(p submission.Pair) bool { return p.File != nil }) {
 			return nil, "what it does is not to be done this way"
 		}
 		one, why := stepOf(r, o, e)

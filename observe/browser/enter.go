@@ -44,8 +44,8 @@ type Choice struct{ Value, Label string }
 type Stage struct {
 	// Fields are the names of those that are filled in on it.
 	Fields []string
-	// Next is the accessible name of what leads to the next stage, "" on the last.
-	Next string
+	// Next is the accessible name of what leads to the next stage, "" on the last, and Back of what leads to the one before.
+	Next, Back string
 }
 
 // Submit enters all values in order and presses the form's button. unchecked switches the browser's own checks off before. Where
@@ -175,11 +175,28 @@ func (v *Visitor) enterStages(ctx context.Context, action string, entries []Entr
 		if stage.Next == "" {
 			continue
 		}
-		if ended, err = v.toNextStage(ctx, action, stages, i); err != nil || ended != nil {
+		if ended, err = v.toStage(ctx, action, stages, i, i+1); err != nil || ended != nil {
 			return entered, mistaken, ended, err
 		}
 	}
-	return entered, mistaken, nil, nil
+	if how.BackAndForth {
+		ended, err = v.backAndForth(ctx, action, stages)
+	}
+	return entered, mistaken, ended, err
+}
+
+// backAndForth goes from the last stage back as far as the stages say how, and forth again.
+func (v *Visitor) backAndForth(ctx context.Context, action string, stages []Stage) (ended *Seen, err error) {
+	at := len(stages) - 1
+	for at > 0 && stages[at].Back != "" && ended == nil && err == nil {
+		ended, err = v.toStage(ctx, action, stages, at, at-1)
+		at--
+	}
+	for at < len(stages)-1 && ended == nil && err == nil {
+		ended, err = v.toStage(ctx, action, stages, at, at+1)
+		at++
+	}
+	return ended, err
 }
 
 // unreached says which control could not be reached, "" where all could be.
@@ -195,20 +212,24 @@ func unreached(list []observation.Entered) string {
 // leadsOnWithin is how long a stage may take to lead to the next, as it may be the server that is asked.
 const leadsOnWithin = 2 * time.Second
 
-// toNextStage leads from a stage to the next. ended is what is seen where it does not.
-func (v *Visitor) toNextStage(ctx context.Context, action string, stages []Stage, i int) (ended *Seen, err error) {
+// toStage leads from a stage to the one after or before it. ended is what is seen where it does not.
+func (v *Visitor) toStage(ctx context.Context, action string, stages []Stage, from, to int) (ended *Seen, err error) {
+	name := stages[from].Next
+	if to < from {
+		name = stages[from].Back
+	}
 	if _, err := ask[any](ctx, v.tab, "leave"); err != nil {
 		return nil, err
 	}
 	if _, err := ask[any](ctx, v.tab, "stage", "submitting"); err != nil {
 		return nil, err
 	}
-	button, err := v.await(ctx, func() (*element, error) { return ask[*element](ctx, v.tab, "press", stages[i].Next) })
+	button, err := v.await(ctx, func() (*element, error) { return ask[*element](ctx, v.tab, "press", name) })
 	switch {
 	case err != nil:
 		return nil, err
 	case button == nil:
-		return nil, &Error{fmt.Errorf("the page has no button named %s", stages[i].Next)}
+		return nil, &Error{fmt.Errorf("the page has no button named %s", name)}
 	}
 	v.mark = v.tab.traffic.mark()
 	blocked := ""
@@ -221,7 +242,7 @@ func (v *Visitor) toNextStage(ctx context.Context, action string, stages []Stage
 		if _, err := v.settle(ctx, v.mark, stillBefore); err != nil {
 			return nil, err
 		}
-		on, err := v.isOn(ctx, stages, i+1)
+		on, err := v.isOn(ctx, stages, to)
 		if err != nil || on {
 			return nil, err
 		}

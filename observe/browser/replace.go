@@ -21,6 +21,8 @@ type How struct {
 	Replaced string
 	// Stages are the steps on which the form is filled in; none where it stands on one page.
 	Stages []Stage
+	// BackAndForth goes back from the last stage to the first before the form is submitted, and forth again.
+	BackAndForth bool
 	// Button is the accessible name of the button that submits, "" for the form's own.
 	Button string
 }

@@ -155,6 +155,8 @@ type Visitor struct {
 	// language is what the visitor asks for.
 	language string
 	bearer   string // token that goes along with requests to the site, "" for none
+	// refreshToken asks for a new bearer token, "" for none.
+	refreshToken string
 	// takesTooMany: an answer of status 429 is taken as any other, as where the client's options say so.
 	takesTooMany bool
 	last         *request
@@ -212,6 +214,15 @@ func (v *Visitor) TakeTooMany() { v.takesTooMany = true }
 
 // SetBearer makes the visitor send a bearer token (RFC 6750) to the site itself, and nowhere else.
 func (v *Visitor) SetBearer(token string) { v.bearer = token }
+
+// Bearer is the token that the visitor sends, "" for none.
+func (v *Visitor) Bearer() string { return v.bearer }
+
+// SetRefreshToken keeps the token by which a new bearer token is asked for.
+func (v *Visitor) SetRefreshToken(token string) { v.refreshToken = token }
+
+// RefreshToken is the token by which a new bearer token is asked for, "" for none.
+func (v *Visitor) RefreshToken() string { return v.refreshToken }
 
 // PostJSON sends a JSON body to a path of the site and follows redirects.
 func (v *Visitor) PostJSON(ctx context.Context, path, body string) ([]observation.Exchange, error) {

@@ -39,6 +39,8 @@ var Faults = []practice.Fault{
 	{Name: "build-open", Form: "build", Check: "outcome", Wrong: "an application is taken from somebody who is not signed in"},
 	{Name: "build-surplus", Form: "build", Check: "stored_data", Wrong: "whether an application is approved can be sent along"},
 	{Name: "build-step-lost", Form: "build", Check: "stored_data", Wrong: "what was entered in the first step is lost in the third"},
+	{Name: "build-back-lost", Form: "build", Check: "stored_data", Wrong: "going back from the summary loses the note"},
+	{Name: "build-back-blank", Form: "build", Check: "outcome", Wrong: "going back to the first step loses the plot"},
 	{Name: "build-summary-silent", Form: "build", Check: "messages", Wrong: "the page says nothing when the server refuses an application"},
 	{Name: "details-phone-digit", Form: "details", Check: "stored_data", Wrong: "the last digit of a telephone number is lost"},
 	{Name: "details-contact-name", Form: "details", Check: "stored_data", Wrong: "how to be reached is stored by its name in place of its code"},

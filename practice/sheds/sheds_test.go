@@ -5,6 +5,7 @@ import (
 	"io"
 	"net/http"
 	"net/http/httptest"
+	"net/url"
 	"strings"
 	"testing"
 	"time"
@@ -22,7 +23,7 @@ func visit(t *testing.T, faults ...string) func(method, path, token, body string
 	site, err := sheds.Open(t.Context(), sheds.Config{DSN: dbtest.DSN(t), Faults: faults})
 	require.NoError(t, err)
 	t.Cleanup(func() { site.Close() })
-	server := httptest.NewServer(site.Handler())
+	server := httptest.NewServer(site.Handler(true))
 	t.Cleanup(server.Close)
 	return func(method, path, token, body string) (*http.Response, map[string]any) {
 		r, err := http.NewRequestWithContext(t.Context(), method, server.URL+path, strings.NewReader(body))
@@ -105,4 +106,28 @@ func TestThePageIsServedAtItsOwnAddresses(t *testing.T) {
 	require.Equal(t, 405, answer.StatusCode)
 	_, err := sheds.Open(t.Context(), sheds.Config{DSN: "root@tcp(127.0.0.1:1)/x", Faults: []string{"no-such"}})
 	require.ErrorContains(t, err, `there is no fault "no-such"`)
+}
+
+// TestFaultsAreSwitchedWhileItRuns: the page's scripts have them when it is loaded again.
+func TestFaultsAreSwitchedWhileItRuns(t *testing.T) {
+	t.Parallel()
+	site, err := sheds.Open(t.Context(), sheds.Config{DSN: dbtest.DSN(t)})
+	require.NoError(t, err)
+	t.Cleanup(func() { site.Close() })
+	server := httptest.NewServer(site.Handler(true))
+	t.Cleanup(server.Close)
+	read := func(answer *http.Response, err error) string {
+		require.NoError(t, err)
+		defer answer.Body.Close()
+		text, err := io.ReadAll(answer.Body)
+		require.NoError(t, err)
+		return string(text)
+	}
+	require.NotContains(t, read(http.Get(server.URL+"/switches")), " checked")
+	page := read(http.PostForm(server.URL+"/switches", url.Values{"fault": {"keys-twice", "build-name-case"}}))
+	require.Equal(t, 2, strings.Count(page, " checked"))
+	require.Contains(t, read(http.Get(server.URL+"/keys")), `data-switches="keys-twice build-name-case"`)
+	hidden := httptest.NewServer(site.Handler(false))
+	t.Cleanup(hidden.Close)
+	require.NotContains(t, read(http.Get(hidden.URL+"/switches")), "checked")
 }

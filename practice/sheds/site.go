@@ -72,8 +72,16 @@ func (s *Site) on(fault string) bool {
 	return s.faults[fault]
 }
 
-// Handler serves the page and what it talks to.
-func (s *Site) Handler() http.Handler {
+// setFaults switches faults, and makes the tables as they need them.
+func (s *Site) setFaults(ctx context.Context, on practice.Switches) error {
+	s.mu.Lock()
+	s.faults = on
+	s.mu.Unlock()
+	return s.index(ctx)
+}
+
+// Handler serves the page and what it talks to; switches adds the page on which faults are switched.
+func (s *Site) Handler(switches bool) http.Handler {
 	mux := http.NewServeMux()
 	mux.HandleFunc("GET /api/plots", s.plots)
 	mux.HandleFunc("GET /api/keys/free", s.emailFree)
@@ -92,6 +100,11 @@ func (s *Site) Handler() http.Handler {
 			w.Header().Set("Allow", methods)
 			refuse(w, http.StatusMethodNotAllowed, "This is not done by this method.", nil)
 		})
+	}
+	if switches {
+		page := practice.SwitchPage("Ostlewick Sheds", Faults, s.on, s.setFaults)
+		mux.Handle("/switches", page)
+		mux.Handle("/switches/", page)
 	}
 	mux.HandleFunc("/", s.page)
 	return http.MaxBytesHandler(mux, 4<<20)

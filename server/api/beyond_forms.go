@@ -198,7 +198,7 @@ func (s *Server) checkAccess(ctx context.Context, site *spec.Site, known *store.
 	defer lease.Free()
 	work, end := lease.While(ctx)
 	defer end()
-	report, err := sweep.Access(work, site, beyondTimeout, false)
+	report, err := sweep.Access(work, site, sweep.Options{Timeout: beyondTimeout})
 	if err != nil {
 		return cannotRun(lostOr(work, err))
 	}

@@ -24,8 +24,8 @@ import (
 const requestTimeout = 30 * time.Second
 
 // runAccess opens every page as every account, and prints what is odd.
-func runAccess(ctx context.Context, w io.Writer, site *spec.Site, cleanUp bool) (*sweep.AccessReport, error) {
-	r, err := sweep.Access(ctx, site, requestTimeout, cleanUp)
+func runAccess(ctx context.Context, w io.Writer, site *spec.Site, o sweep.Options) (*sweep.AccessReport, error) {
+	r, err := sweep.Access(ctx, site, o)
 	if err != nil {
 		return nil, err
 	}
@@ -143,7 +143,7 @@ func (f *runFlags) beyondForms(ctx context.Context, w, stdout io.Writer, project
 		})
 	}
 	if f.access || whole && len(project.Site.States) > 0 && len(project.Site.Pages) > 0 {
-		r, err := runAccess(ctx, w, project.Site, f.cleanUp)
+		r, err := runAccess(ctx, w, project.Site, sweep.Options{Timeout: requestTimeout, CleanUp: f.cleanUp, MaxWait: f.maxWait})
 		if err != nil {
 			return err
 		}

@@ -24,6 +24,7 @@ import (
 	"oddtick/core/testcase"
 	"oddtick/core/wording"
 	"oddtick/engine/schedule"
+	"oddtick/engine/sweep"
 	"oddtick/engine/target"
 	"oddtick/formats/markdown"
 	"oddtick/formats/result"
@@ -42,6 +43,7 @@ type runFlags struct {
 	mail, journey, summary     string
 	cases                      []string
 	maxPerMinute               float64
+	maxWait                    time.Duration
 	caseOf                     map[string]string // form by case, of those asked for
 	anyway, cleanUp, access    bool
 	quiet, verbose             bool
@@ -67,6 +69,7 @@ then every page is opened as every account, and the journeys are run.`,
 	c.Flags().StringArrayVar(&f.cases, "case", nil, "run only the case with this id, such as join/username.length.max+1/http; may be repeated")
 	c.Flags().Float64Var(&f.maxPerMinute, "max-per-minute", 0, "submit at most this many cases per minute; 0 for no limit")
 	c.Flags().BoolVar(&f.access, "access", false, "only check access")
+	c.Flags().DurationVar(&f.maxWait, "max-wait", sweep.UsualWait, "with access, wait at most this long at once for a session or token to end")
 	c.Flags().StringVar(&f.journey, "journey", "", "only run the journey with this id")
 	f.pipelineFlags.add(c)
 	c.Flags().StringVar(&f.mail, "mail", "", "receive the site's mail on this host:port of this machine; overrides the site document")

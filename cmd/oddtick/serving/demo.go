@@ -118,7 +118,7 @@ func demo(cmd *cobra.Command, set DemoSettings) error {
 	}
 	fmt.Fprintf(out, "Ostlewick Allotments, the practice site, is at http://%s (its faults: http://%s/switches)\n", siteAddr, siteAddr)
 	fmt.Fprintf(out, "Its database is %s\n", db.DSN("ostlewick"))
-	fmt.Fprintf(out, "Ostlewick Sheds, the second, is at http://%s\n", secondAddr)
+	fmt.Fprintf(out, "Ostlewick Sheds, the second, is at http://%s (its faults: http://%s/switches)\n", secondAddr, secondAddr)
 	if _, err := st.Authenticate(ctx, set.Name, set.Password); err == nil {
 		fmt.Fprintf(out, "Sign in as %s with the password %s\n", set.Name, set.Password)
 	} else {
@@ -176,7 +176,7 @@ func startSheds(ctx context.Context, db *localdb.Server, faults []string) (*shed
 		return nil, "", err
 	}
 	go func() {
-		if err := Serve(ctx, l, site.Handler()); err != nil && ctx.Err() == nil {
+		if err := Serve(ctx, l, site.Handler(true)); err != nil && ctx.Err() == nil {
 			fmt.Fprintln(os.Stderr, "oddtick: Ostlewick Sheds ended:", err)
 		}
 	}()

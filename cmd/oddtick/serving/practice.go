@@ -58,7 +58,7 @@ func PracticeCommand() *cobra.Command {
 				}
 				defer site.Close()
 				fmt.Fprintf(cmd.OutOrStdout(), "Ostlewick Sheds is at http://%s\n", l.Addr())
-				return Serve(cmd.Context(), l, site.Handler())
+				return Serve(cmd.Context(), l, site.Handler(switches))
 			}
 			site, err := practice.Open(cmd.Context(), practice.Config{DSN: dsn, Faults: strings.Split(faults, ","), HashCost: cost, Accounts: accounts, Mail: mails, Public: "http://" + l.Addr().String()})
 			if err != nil {

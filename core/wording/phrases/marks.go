@@ -15,7 +15,7 @@ var Marks = Registered("mark.", map[string]string{
 
 	"all blank": "all blank", "other method": "other method", "other type": "other type", "as lists": "as lists", "surplus": "extra parameters", "cut off": "truncated",
 	"no object": "not an object", "empty body": "empty body", "without token": "without token", "foreign token": "another's token", "repeated": "sent twice", "after rejection": "corrected",
-	"reload": "reload", "sent again": "sent again", "network lost": "network lost", "server error": "server error", "status 401": "status 401", "slow": "slow", "loaded again": "opened again",
+	"reload": "reload", "sent again": "sent again", "network lost": "network lost", "server error": "server error", "status 401": "status 401", "slow": "slow", "loaded again": "opened again", "back and forth": "back and forth",
 	"same password": "same password", "same new password": "same new password",
 
 	"same secret": "same secret", "other sessions": "other sessions", "onward": "wanted page", "onward elsewhere": "other site", "onward slashes": "two slashes", "onward backslash": "backslash",

@@ -75,6 +75,11 @@ export function Build({ plots }: { plots: Choice[] }) {
     if (step === 1 && on("build-step-lost")) setV({ ...v, shedName: v.shedName.slice(0, 3) });
     setStep(step + 1);
   };
+  const back = () => {
+    if (step === 3 && on("build-back-lost")) setV({ ...v, note: "" });
+    if (step === 1 && on("build-back-blank")) setV({ ...v, plot: "" });
+    setStep(step - 1);
+  };
   const send = async () => {
     setBusy(true);
     setAlert("");
@@ -157,7 +162,7 @@ export function Build({ plots }: { plots: Choice[] }) {
         )}
         <div className="row">
           {step > 0 && (
-            <button type="button" onClick={() => setStep(step - 1)}>
+            <button type="button" onClick={back}>
               Back
             </button>
           )}

@@ -2909,7 +2909,7 @@ export interface components {
             account: string;
             expected: string;
             /** @enum {string} */
-            look: "menus" | "altered_cookie" | "old_cookies" | "back_button";
+            look: "menus" | "altered_cookie" | "altered_token" | "old_cookies" | "back_button" | "idle" | "old_session" | "renewed_token";
             observed: string;
             /** @enum {string} */
             verdict: "as expected" | "odd" | "not observed" | "does not apply";
@@ -3400,6 +3400,13 @@ export interface components {
             min_coverage?: number;
             no_findings?: string[];
         };
+        SpecRefreshRequest: {
+            body?: {
+                [key: string]: string;
+            };
+            to: string;
+            token: string;
+        };
         SpecRefusalPage: {
             link?: string;
             text?: components["schemas"]["SpecMessage"];
@@ -3478,8 +3485,10 @@ export interface components {
             when?: string;
         };
         SpecSignIn: {
+            absolute_timeout?: string;
             code?: string;
             id?: string;
+            idle_timeout?: string;
             name: string;
             page: string;
             password: string;
@@ -3491,6 +3500,8 @@ export interface components {
             body?: {
                 [key: string]: string;
             };
+            refresh?: components["schemas"]["SpecRefreshRequest"];
+            refresh_token?: string;
             to: string;
             token?: string;
         };
@@ -3755,6 +3766,7 @@ export interface components {
         };
         SubmissionSubmission: {
             altered?: boolean;
+            back_and_forth?: boolean;
             body?: string;
             driver: string;
             encoding: string;
@@ -3872,6 +3884,7 @@ export interface components {
             altered?: boolean;
             aside?: boolean;
             back?: boolean;
+            back_and_forth?: boolean;
             beside?: boolean;
             body?: string;
             breaks?: string[];
