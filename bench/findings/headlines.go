@@ -4,10 +4,10 @@ import (
 	"fmt"
 	"strings"
 
-	"oddtick/practice"
+	"oddtick/bench/planted"
 )
 
-// headlinesOf writes what is said of each fault of the practice site, form by form.
+// headlinesOf writes what is said of each fault of the practice sites, form by form.
 func headlinesOf(r *Report) []byte {
 	said := map[string][]string{}
 	for _, one := range r.Ones {
@@ -16,9 +16,9 @@ func headlinesOf(r *Report) []byte {
 		}
 	}
 	var b strings.Builder
-	b.WriteString("# Headlines\n\nWhat Odd Tick says of each planted fault of the practice site, when it is the only one. Made by `make headlines`; values that must be new differ from run to run.\n")
+	b.WriteString("# Headlines\n\nWhat Odd Tick says of each planted fault of the practice sites, when it is the only one. Made by `make headlines`; values that must be new differ from run to run.\n")
 	form := ""
-	for _, f := range practice.Faults {
+	for _, f := range planted.Faults() {
 		if said[f.Name] == nil {
 			continue
 		}

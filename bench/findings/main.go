@@ -1,4 +1,4 @@
-// Command findings measures on the practice site how findings answer to faults: whether each planted fault is one finding, whether
+// Command findings measures on the practice sites how findings answer to faults: whether each planted fault is one finding, whether
 // the findings of random sets of faults have one cause each, and how far looking further makes their inputs smaller.
 package main
 
@@ -117,7 +117,7 @@ func main() {
 // ofForms are the faults of single forms.
 func ofForms(only string) []practice.Fault {
 	var out []practice.Fault
-	for _, f := range practice.Faults {
+	for _, f := range planted.Faults() {
 		if f.Form != "access" && f.Form != "confirm" && strings.HasPrefix(f.Name, only) {
 			out = append(out, f)
 		}
@@ -168,12 +168,14 @@ func measure(ctx context.Context, sets int, seed uint64, only string, workers in
 	return r, err
 }
 
-// four are faults no two of which belong to the same check of the same form.
+// four are faults of one site, no two of which belong to the same check of the same form.
 func four(rng *rand.Rand, faults []practice.Fault) []practice.Fault {
 	var out []practice.Fault
 	for _, i := range rng.Perm(len(faults)) {
 		f := faults[i]
-		if !slices.ContainsFunc(out, func(o practice.Fault) bool { return o.Form == f.Form && o.Check == f.Check }) {
+		if !slices.ContainsFunc(out, func(o practice.Fault) bool {
+			return o.Form == f.Form && o.Check == f.Check || planted.SiteOf(o) != planted.SiteOf(f)
+		}) {
 			out = append(out, f)
 		}
 		if len(out) == 4 {

@@ -75,11 +75,11 @@ func namedPairs(text string) (pairs [][2]practice.Fault, err error) {
 		known, other, _ := strings.Cut(pair, "+")
 		var p [2]practice.Fault
 		for i, name := range []string{known, other} {
-			at := slices.IndexFunc(practice.Faults, func(f practice.Fault) bool { return f.Name == name })
+			at := slices.IndexFunc(planted.Faults(), func(f practice.Fault) bool { return f.Name == name })
 			if at < 0 {
 				return nil, fmt.Errorf("there is no fault %q; write pairs like help-mask+help-late,help-switch+help-twice", name)
 			}
-			p[i] = practice.Faults[at]
+			p[i] = planted.Faults()[at]
 		}
 		pairs = append(pairs, p)
 	}

@@ -8,7 +8,7 @@ import (
 
 // Database is the tables of one database.
 type Database struct {
-	// Dialect is mariadb, mysql, postgresql, sqlite, sqlserver or oracle.
+	// Dialect is mariadb, mysql, postgresql, sqlite, sqlserver, oracle or mongodb.
 	Dialect string  `json:"dialect"`
 	Tables  []Table `json:"tables"`
 	// Notes say what could not be read, each with its place.

@@ -498,13 +498,22 @@ func (t *Target) Connect(ctx context.Context, ignore []string) error {
 		if d.DSN == "" {
 			continue
 		}
-		db, err := database.Open(ctx, d.Kind, d.DSN, append(slices.Clone(d.Ignore), ignore...))
+		db, err := openDatabase(ctx, &d, ignore)
 		if err != nil {
 			return Cannot("%w", err)
 		}
 		t.Databases = append(t.Databases, db)
 	}
 	return nil
+}
+
+// openDatabase connects to a database; tables that its document or ignore names are not watched.
+func openDatabase(ctx context.Context, d *spec.Database, ignore []string) (Database, error) {
+	ignore = append(slices.Clone(d.Ignore), ignore...)
+	if database.HoldsDocuments(d.Kind, d.DSN) {
+		return database.OpenDocuments(ctx, d.DSN, ignore)
+	}
+	return database.Open(ctx, d.Kind, d.DSN, ignore)
 }
 
 // openExports reads tables as the site itself gives them.

@@ -165,10 +165,13 @@ func Reach(ctx context.Context, site *spec.Site) []Reached {
 		if d.DSN == "" {
 			continue
 		}
-		db, err := database.Open(ctx, d.Kind, d.DSN, d.Ignore)
+		db, err := openDatabase(ctx, &d, nil)
 		says := ""
 		if err == nil {
-			says = fmt.Sprintf("%d tables watched (%s)", len(db.Tables()), db.Way())
+			says = fmt.Sprintf("%d tables watched", len(db.Tables()))
+			if w, tells := db.(interface{ Way() string }); tells {
+				says += " (" + w.Way() + ")"
+			}
 			_ = db.Close()
 		}
 		add("database "+d.ID, err, says)

@@ -20,6 +20,7 @@ const (
 	kindSQLite     = "sqlite"
 	kindSQLServer  = "sqlserver"
 	kindOracle     = "oracle"
+	kindMongoDB    = "mongodb"
 )
 
 // kindOf is the kind of a database; where none is named, its data source name tells.
@@ -35,9 +36,14 @@ func kindOf(kind, dsn string) string {
 		return kindSQLServer
 	case strings.HasPrefix(dsn, "oracle://"):
 		return kindOracle
+	case strings.HasPrefix(dsn, "mongodb://"):
+		return kindMongoDB
 	}
 	return kindMariaDB
 }
+
+// HoldsDocuments tells whether a database holds documents, which OpenDocuments opens, and no tables.
+func HoldsDocuments(kind, dsn string) bool { return kindOf(kind, dsn) == kindMongoDB }
 
 // Open connects to a database and reads which base tables there are; those named in ignore are not watched. Reading rights on the
 // tables are enough: SELECT, for SQLite a file that can be read.
@@ -81,11 +87,8 @@ func TargetOf(kind, dsn string) (Target, error) {
 			return Target{}, errors.New("the database's DSN names no file; write it like file:/srv/site/data.db")
 		}
 		return Target{Kind: kind, Name: path}, nil
-	case kindSQLServer, kindOracle:
-		read := addressOfSQLServer
-		if kind == kindOracle {
-			read = addressOfOracle
-		}
+	case kindSQLServer, kindOracle, kindMongoDB:
+		read := map[string]func(string) (*url.URL, string, error){kindSQLServer: addressOfSQLServer, kindOracle: addressOfOracle, kindMongoDB: configOfMongoDB}[kind]
 		u, name, err := read(dsn)
 		if err != nil {
 			return Target{}, err
@@ -106,7 +109,7 @@ func TargetOf(kind, dsn string) (Target, error) {
 }
 
 func unknownKind(kind string) error {
-	return fmt.Errorf("databases of kind %q are not known; known are mariadb, mysql, postgresql, sqlite, sqlserver and oracle", kind)
+	return fmt.Errorf("databases of kind %q are not known; known are mariadb, mysql, postgresql, sqlite, sqlserver, oracle and mongodb", kind)
 }
 
 // CheckDSN tells what is wrong with a data source name. Nothing is contacted.

@@ -415,6 +415,7 @@ export const de: Words = {
     sqlite: "SQLite",
     sqlserver: "SQL Server",
     oracle: "Oracle",
+    mongodb: "MongoDB",
     dsn: "Data Source Name",
     dsnExample: "user:password@tcp(127.0.0.1:3306)/name",
     host: "Host",

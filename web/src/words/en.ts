@@ -413,6 +413,7 @@ export const en = {
     sqlite: "SQLite",
     sqlserver: "SQL Server",
     oracle: "Oracle",
+    mongodb: "MongoDB",
     dsn: "Data source name",
     dsnExample: "user:password@tcp(127.0.0.1:3306)/name",
     host: "Host",

@@ -249,7 +249,7 @@ function ConnectionOf({
 }) {
   const [another, setAnother] = useState(false);
   if (!kept) return <ConnectionFields onChange={change} />;
-  const known = ["postgresql", "sqlite", "sqlserver", "oracle"] as const;
+  const known = ["postgresql", "sqlite", "sqlserver", "oracle", "mongodb"] as const;
   const kind = known.find((k) => k === kept.kind) ?? "mariadb";
   return (
     <div className="flex flex-wrap items-center gap-2">
