@@ -208,7 +208,7 @@ const more: Record<string, Value> = {
   fields: [
     {
       name: "bed",
-      normalize: [{ strip: " -" }, { number: "1.234,5" }],
+      normalize: [{ strip: " -" }, { number: "1.234,5" }, { phone: "+44" }],
       rules: [
         { required: { message: { text: "Enter a bed." } } },
         { length: { max: 3, message: { part: "at most 3" } } },

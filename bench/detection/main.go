@@ -259,7 +259,7 @@ func ofStep(of string, s *judge.Judgement) []seen {
 }
 
 func openPages(ctx context.Context, project *spec.Project) ([]seen, int, error) {
-	r, err := sweep.Access(ctx, project.Site, sweep.Options{Timeout: 30*time.Second})
+	r, err := sweep.Access(ctx, project.Site, sweep.Options{Timeout: 30 * time.Second})
 	if err != nil {
 		return nil, 0, err
 	}

@@ -42,6 +42,8 @@ func corrections(b *testcase.Builder) {
 // mask lets stand before others. why says why there is none.
 func mistake(b *testcase.Builder, r *spec.PreparedRule) (best *testcase.Mistake, why prose.Text) {
 	switch {
+	case r.Field.Nth > 0:
+		return nil, phrases.OtherOfItsName.Text()
 	case r.Message == nil:
 		return nil, phrases.NoTextOfMessage.Text()
 	case r.Kind == spec.RuleRequired && r.MessageOn == spec.OnInput && r.Field.Kind != spec.SingleChoice:

@@ -90,7 +90,7 @@ func otherTexts(j *judging, f *spec.PreparedField, secret string) []otherText {
 		}
 	}
 	for _, other := range j.p.Fields {
-		if v, present := j.o.Sent.Value(other.Name); present && other != f {
+		if v, present := j.o.Sent.Of(other); present && other != f {
 			list = append(list, otherText{v, Value{Is: ValueOfField, Of: other.ID}})
 		}
 	}
@@ -98,7 +98,7 @@ func otherTexts(j *judging, f *spec.PreparedField, secret string) []otherText {
 		if before.Sent == nil {
 			continue
 		}
-		if v, present := before.Sent.Value(f.Name); present {
+		if v, present := before.Sent.Of(f); present {
 			list = append(list, otherText{v, is(SentBefore)})
 		}
 	}

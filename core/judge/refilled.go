@@ -44,7 +44,7 @@ func (j *judging) refilled() Check {
 func (j *judging) control(c *Check, want *oracle.Refilled) {
 	f := j.p.Field(want.Field)
 	value := ofField(ControlValue, f.ID)
-	control := j.o.After.Form.Control(f.Name)
+	control := j.o.After.Form.ControlAt(f.Name, f.Nth)
 	if control == nil && f.Control != nil {
 		c.notApplicable(value, is(NotNative))
 		return
@@ -103,7 +103,7 @@ func (j *judging) asFirst(f *spec.PreparedField, control *observation.Control) b
 	if f.Secret || j.o.Before == nil || len(j.earlier) > 0 {
 		return false
 	}
-	was := j.o.Before.Form.Control(f.Name)
+	was := j.o.Before.Form.ControlAt(f.Name, f.Nth)
 	return was != nil && was.Value == control.Value
 }
 
@@ -155,12 +155,12 @@ func (j *judging) formAfterwards(c *Check) {
 	}
 	kind := notAs[j.e.Form]
 	for _, f := range j.p.Fields {
-		control := form.Control(f.Name)
+		control := form.ControlAt(f.Name, f.Nth)
 		if control == nil || f.Kind.Untouched() || f.Secret && j.e.Form == "filled" {
 			continue
 		}
 		value := ofField(ControlValue, f.ID)
-		sent, present := j.o.Sent.Value(f.Name)
+		sent, present := j.o.Sent.Of(f)
 		v := f.ValueOf(sent, present)
 		switch {
 		case f.Kind == spec.Checkbox:

@@ -28,7 +28,7 @@ func refusedBy(j *judging) *Refusal {
 			out := &Refusal{Rule: r.ID}
 			if r.Field != nil {
 				out.Field = r.Field.ID
-				sent, present := j.o.Sent.Value(r.Field.Name)
+				sent, present := j.o.Sent.Of(r.Field)
 				v := r.Field.ValueOf(sent, present)
 				out.Bound = r.NearerBound(&v, j.o.At)
 			}
@@ -55,7 +55,7 @@ func ruleSaid(j *judging, text string, at func(name string) bool) *spec.Prepared
 			if at(r.Field.Name) {
 				n += 2
 			}
-			sent, present := j.o.Sent.Value(r.Field.Name)
+			sent, present := j.o.Sent.Of(r.Field)
 			if v := r.Field.ValueOf(sent, present); r.Kind == spec.RuleLength {
 				if l := r.Limit.Unit.Length(v.Normal); l == r.Limit.Min || l == r.Limit.Max {
 					n++

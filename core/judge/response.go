@@ -122,7 +122,7 @@ func (j *judging) focus(c *Check) {
 			return // it is wrong too now, and stands before
 		}
 		if j.e.Breaks(j.p, f) {
-			c.compare(j.o.Drawn.Focus == f.Name, of(Focus), FocusElsewhere, Value{Is: OnField, Of: f.ID}, asText(j.o.Drawn.Focus, None))
+			c.compare(j.o.Drawn.Focus == f.ControlName(), of(Focus), FocusElsewhere, Value{Is: OnField, Of: f.ID}, asText(j.o.Drawn.Focus, None))
 			return
 		}
 	}
@@ -150,7 +150,7 @@ func (j *judging) left(c *Check) {
 		if f.Kind.Untouched() || f.Kind == spec.Upload {
 			continue
 		}
-		want, got := j.o.Sent.Values(f.Name), j.o.Left.Values(f.Name)
+		want, got := j.o.Sent.AllOf(f), j.o.Left.AllOf(f)
 		switch {
 		case len(got) == 0 && strings.Join(want, "") == "", len(want) == 0 && strings.Join(got, "") == "":
 			continue
@@ -297,8 +297,8 @@ func (j *judging) asked(to string) bool {
 		if f.Kind != spec.Hidden {
 			continue
 		}
-		control := j.o.Before.Form.Control(f.Name)
-		if v, present := j.o.Sent.Value(f.Name); present && control != nil && control.Value == v && address.IsAddress(v) && !address.Elsewhere(v) && j.leadsTo(to, v) {
+		control := j.o.Before.Form.ControlAt(f.Name, f.Nth)
+		if v, present := j.o.Sent.Of(f); present && control != nil && control.Value == v && address.IsAddress(v) && !address.Elsewhere(v) && j.leadsTo(to, v) {
 			return true
 		}
 	}
@@ -341,7 +341,7 @@ func fillText(p *spec.Prepared, sent *submission.Submission, text string) string
 		if f == nil {
 			return "", false
 		}
-		v, present := sent.Value(f.Name)
+		v, present := sent.Of(f)
 		value := f.ValueOf(v, present)
 		return value.Normal, true
 	})

@@ -27,7 +27,7 @@ func (j *judging) secrets() Check {
 	}
 	for _, id := range j.e.Secrets {
 		f := j.p.Field(id)
-		secret, _ := j.o.Sent.Value(f.Name)
+		secret, _ := j.o.Sent.Of(f)
 		j.seen(c, id, secret)
 	}
 	for i := range j.e.Rows {
@@ -106,7 +106,7 @@ func (j *judging) innocent(id, secret string) bool {
 		if f.ID == id || f.Secret {
 			continue
 		}
-		if v, _ := j.o.Sent.Value(f.Name); strings.Contains(v, secret) {
+		if v, _ := j.o.Sent.Of(f); strings.Contains(v, secret) {
 			return true
 		}
 	}
@@ -234,7 +234,7 @@ func (j *judging) hash(c *Check, table string, want *oracle.Column) {
 	hash := ofColumn(SecretHash, table, want.Name)
 	f := j.p.Field(want.Field)
 	hash.Field = f.ID
-	secret, _ := j.o.Sent.Value(f.Name)
+	secret, _ := j.o.Sent.Of(f)
 	cell, ok := j.storedCell(j.o, table, want.Name)
 	switch {
 	case len(j.o.Watched) == 0:
@@ -269,7 +269,7 @@ func (j *judging) hash(c *Check, table string, want *oracle.Column) {
 		if before.Sent == nil {
 			continue
 		}
-		old, _ := before.Sent.Value(f.Name)
+		old, _ := before.Sent.Of(f)
 		oldCell, ok := j.storedCell(before, table, want.Name)
 		if oldSalt, _ := saltAndCost(oldCell.Value); ok && old != secret && salt != "" {
 			c.compare(oldSalt != salt, hash, SaltReused, is(FreshSalt), either(oldSalt == salt, SharedSalt, AnotherSalt))

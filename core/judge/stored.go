@@ -204,7 +204,7 @@ func (j *judging) shortened(c *Check, changes []observation.Change) {
 				if f == nil || !ok || f.Kind == spec.Checkbox || f.Kind == spec.Number || f.Kind == spec.Date || f.Kind == spec.Upload {
 					continue
 				}
-				sent, present := j.o.Sent.Value(f.Name)
+				sent, present := j.o.Sent.Of(f)
 				if v := f.ValueOf(sent, present); cell.Value != "" && len(cell.Value) < len(v.Normal) && strings.HasPrefix(v.Normal, cell.Value) {
 					c.odd(ofColumn(ColumnValue, ch.Table, name), CutShort, Value{Is: AsText, Text: v.Normal}, cellValue(cell))
 				}

@@ -324,6 +324,23 @@ func (f *Form) Control(name string) *Control {
 	return nil
 }
 
+// ControlAt finds the nth control of a request name, counted from 0.
+func (f *Form) ControlAt(name string, nth int) *Control {
+	if f == nil {
+		return nil
+	}
+	for i := range f.Controls {
+		if f.Controls[i].Name != name {
+			continue
+		}
+		if nth == 0 {
+			return &f.Controls[i]
+		}
+		nth--
+	}
+	return nil
+}
+
 // SessionState is what became of a session.
 type SessionState string
 

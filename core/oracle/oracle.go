@@ -106,7 +106,7 @@ func held(s *submission.Submission, p *spec.Prepared, fields map[string]string) 
 }
 
 func valueIn(s *submission.Submission, f *spec.PreparedField) spec.Value {
-	sent, present := s.Value(f.Name)
+	sent, present := s.Of(f)
 	return f.ValueOf(sent, present)
 }
 

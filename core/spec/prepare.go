@@ -50,7 +50,9 @@ type Prepared struct {
 // PreparedField is a field with its rules compiled.
 type PreparedField struct {
 	*Field
-	Index  int
+	Index int
+	// Nth is how many fields before it have its request name, as controls of one name are told apart by their order.
+	Nth    int
 	Rules  []*PreparedRule
 	Secret bool
 	steps  []step
@@ -58,6 +60,15 @@ type PreparedField struct {
 	when   *expression.Expression
 	// WhenNames are the fields that its condition names.
 	WhenNames []*PreparedField
+}
+
+// ControlName is by which a browser knows the field's control: its request name, and which one of that name it is where it is not the
+// first.
+func (f *PreparedField) ControlName() string {
+	if f.Nth == 0 {
+		return f.Name
+	}
+	return fmt.Sprintf("%s (%d)", f.Name, f.Nth+1)
 }
 
 // Required tells whether a rule of the server asks for a value.
@@ -282,6 +293,11 @@ func (b *builder) fail(path, remedy, format string, args ...any) {
 
 func (b *builder) field(i int) {
 	f := &PreparedField{Field: &b.form.Fields[i], Index: i, Secret: b.form.Fields[i].IsSecret()}
+	for k := range i {
+		if b.form.Fields[k].Name == f.Name {
+			f.Nth++
+		}
+	}
 	for k, step := range f.Normalize {
 		fn, err := step.compile()
 		if err != nil {

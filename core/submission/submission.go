@@ -112,6 +112,32 @@ func (s *Submission) Value(name string) (value string, present bool) {
 	return "", false
 }
 
+// Of returns the value sent for a field: of those under its name, the one at its place among the fields of that name.
+func (s *Submission) Of(f *spec.PreparedField) (value string, present bool) {
+	n := f.Nth
+	for i := range s.Pairs {
+		if s.Pairs[i].Name != f.Name {
+			continue
+		}
+		if n == 0 {
+			return s.Pairs[i].Value, true
+		}
+		n--
+	}
+	return "", false
+}
+
+// AllOf returns all values sent for a field: those under its name, or the one at its place where other fields have that name too.
+func (s *Submission) AllOf(f *spec.PreparedField) []string {
+	if f.Kind == spec.MultipleChoice {
+		return s.Values(f.Name)
+	}
+	if value, present := s.Of(f); present {
+		return []string{value}
+	}
+	return nil
+}
+
 // Values returns all values sent under a name, in their order.
 func (s *Submission) Values(name string) []string {
 	var out []string
@@ -135,7 +161,7 @@ func (s *Submission) ValuesOf(p *spec.Prepared) (list []spec.Value, release func
 			sent = s.Pairs[at].Value
 			at++
 		} else {
-			sent, present = s.Value(f.Name)
+			sent, present = s.Of(f)
 		}
 		list = append(list, f.ValueOf(sent, present))
 		if s.Encoding == "json" && present && sent == "" {

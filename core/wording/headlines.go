@@ -381,7 +381,7 @@ func (w writer) sent(f *spec.PreparedField, about *occasion) *prose.Sentence {
 	if about.sent == nil {
 		return out
 	}
-	value, present := about.sent.Value(f.Name)
+	value, present := about.sent.Of(f)
 	if f.Kind == spec.MultipleChoice {
 		value = strings.Join(about.sent.Values(f.Name), ", ")
 	}

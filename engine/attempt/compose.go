@@ -22,7 +22,7 @@ import (
 func (a *Attempt) impossible(form *observation.Form, values testcase.Resolved) string {
 	for _, f := range a.Target.Form.Fields {
 		v, present := values[f.ID]
-		c := form.Control(f.Name)
+		c := form.ControlAt(f.Name, f.Nth)
 		if f.Kind == spec.SingleChoice && present && v == "" && len(f.Rules) > 0 && c != nil && c.Type == "select" && !slices.Contains(c.Offered, "") && !f.Required() {
 			return "the page offers no blank option for " + f.Label
 		}

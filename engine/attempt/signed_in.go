@@ -118,7 +118,7 @@ func (a *Attempt) learnSecret(sent *submission.Submission) {
 		for i := range a.Target.Form.Form.Stored {
 			st := &a.Target.Form.Form.Stored[i]
 			if f := a.Target.Form.Field(st.Columns[rule.Column].Secret); f != nil && st.Table() == rule.Table {
-				if v, present := sent.Value(f.Name); present && v != "" {
+				if v, present := sent.Of(f); present && v != "" {
 					a.Env.Password = v
 				}
 			}

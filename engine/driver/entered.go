@@ -24,7 +24,7 @@ func harmless(f *spec.PreparedField, e *observation.Entered) bool {
 
 func FieldNamed(p *spec.Prepared, name string) *spec.PreparedField {
 	for _, f := range p.Fields {
-		if f.Name == name {
+		if f.ControlName() == name {
 			return f
 		}
 	}

@@ -34,10 +34,10 @@ func browserForm(p *spec.Prepared) *browser.Form {
 	out := &browser.Form{OpenedBy: p.Form.OpenedBy, Await: true}
 	for _, f := range p.Fields {
 		if f.Kind == spec.Hidden || f.Kind == spec.Honeypot {
-			out.Fields = append(out.Fields, browser.Field{Name: f.Name, Labels: []string{}})
+			out.Fields = append(out.Fields, browser.Field{Name: f.ControlName(), SentAs: f.Name, Nth: f.Nth, Labels: []string{}})
 			continue
 		}
-		b := browser.Field{Name: f.Name, Kind: string(f.Kind), Labels: []string{f.Label}, OtherName: SendsJSON(p)}
+		b := browser.Field{Name: f.ControlName(), SentAs: f.Name, Nth: f.Nth, Kind: string(f.Kind), Labels: []string{f.Label}, OtherName: SendsJSON(p)}
 		for _, label := range f.Labels {
 			b.Labels = append(b.Labels, label)
 		}
@@ -62,7 +62,7 @@ func stagesOf(p *spec.Prepared) []browser.Stage {
 		s := browser.Stage{Next: stage.Next, Back: stage.Back}
 		for _, id := range stage.Fields {
 			if f := p.Field(id); f != nil {
-				s.Fields = append(s.Fields, f.Name)
+				s.Fields = append(s.Fields, f.ControlName())
 			}
 		}
 		out = append(out, s)
@@ -159,16 +159,16 @@ func (v *InBrowser) Submit(ctx context.Context, form *observation.Form, sent *su
 	var entries []browser.Entry
 	var corrected *correction
 	for _, f := range v.Form.Fields {
-		if f.Kind.Untouched() || f.When != "" && len(sent.Values(f.Name)) == 0 {
+		if f.Kind.Untouched() || f.When != "" && len(sent.AllOf(f)) == 0 {
 			continue
 		}
-		e := entryOf(v, f, sent.Values(f.Name))
+		e := entryOf(v, f, sent.AllOf(f))
 		for i := range sent.Pairs {
 			if sent.Pairs[i].Name == f.Name {
 				e.File = sent.Pairs[i].File
 			}
 		}
-		if m := sent.Mistake; m != nil && m.Name == f.Name {
+		if m := sent.Mistake; m != nil && m.Name == f.ControlName() {
 			corrected = v.correctionOf(m)
 			// a choice only changes to nothing from something
 			e.Mistake = &browser.Mistake{Entry: entryOf(v, f, []string{m.Value}), See: corrected.see, ChooseFirst: f.Kind == spec.SingleChoice && m.Value == ""}
@@ -207,7 +207,7 @@ func (v *InBrowser) options(f *spec.PreparedField) []spec.Option {
 
 // entryOf is what is entered for a field's values.
 func entryOf(v *InBrowser, f *spec.PreparedField, values []string) browser.Entry {
-	e := browser.Entry{Name: f.Name, Values: values, Single: f.Kind == spec.Checkbox, Multiple: f.Kind == spec.MultipleChoice}
+	e := browser.Entry{Name: f.ControlName(), Values: values, Single: f.Kind == spec.Checkbox, Multiple: f.Kind == spec.MultipleChoice}
 	if f.Control != nil {
 		e.Role = f.Control.Role
 	}

@@ -150,7 +150,7 @@ func (w *walk) remember(r *target.Target, o *observation.Step) {
 		if f == nil {
 			return ""
 		}
-		text, present := o.Sent.Value(f.Name)
+		text, present := o.Sent.Of(f)
 		v := f.ValueOf(text, present)
 		return v.Normal
 	}
@@ -173,7 +173,7 @@ func (w *walk) remember(r *target.Target, o *observation.Step) {
 				w.person.ID, w.person.Name = spec.NewMember, normal(r.Form.Field(c.From))
 			}
 			if f := r.Form.Field(c.Secret); f != nil {
-				w.person.Password, _ = o.Sent.Value(f.Name)
+				w.person.Password, _ = o.Sent.Of(f)
 				w.secret = w.person.Password
 			}
 		}

@@ -96,7 +96,7 @@ func Hand(ctx context.Context, t *target.Target, c *testcase.Case, number int) (
 		if f.Kind.Untouched() {
 			continue
 		}
-		values := sent.Values(f.Name)
+		values := sent.AllOf(f)
 		v := Entry{Field: f.ID, Label: f.Label, Kind: f.Kind, Left: len(values) == 0 || values[0] == "", Checked: f.Kind == spec.Checkbox && len(values) > 0}
 		for i, value := range values {
 			for _, o := range f.Options {

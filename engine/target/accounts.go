@@ -103,7 +103,7 @@ func (t *Target) HoldsForm(p *observation.Page) bool {
 		if len(stages) > 0 && !slices.Contains(stages[0].Fields, f.ID) {
 			return false
 		}
-		return f.Kind != spec.Hidden && f.Kind != spec.Honeypot && f.When == "" && p.Form.Control(f.Name) == nil
+		return f.Kind != spec.Hidden && f.Kind != spec.Honeypot && f.When == "" && p.Form.ControlAt(f.Name, f.Nth) == nil
 	})
 }
 

@@ -285,7 +285,7 @@ func (t *Target) checkPage(ctx context.Context) error {
 		known = append(known, control.Name)
 	}
 	for _, f := range t.Form.Fields {
-		if p.Form.Control(f.Name) == nil {
+		if p.Form.ControlAt(f.Name, f.Nth) == nil {
 			missing = append(missing, fmt.Sprintf("%s (request name %s)", f.ID, f.Name))
 		}
 	}

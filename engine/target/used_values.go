@@ -74,7 +74,7 @@ func (v *PlainValues) Take(p *spec.Prepared, sent *submission.Submission) []stri
 	defer v.mu.Unlock()
 	var known []string
 	for _, f := range p.Fields {
-		text, _ := sent.Value(f.Name)
+		text, _ := sent.Of(f)
 		if len(text) < shortestPlain {
 			continue
 		}

@@ -72,7 +72,11 @@ const maxLoadingTime = 9 * time.Second
 
 // Field is a field of the form under test, by which its control is found: by its name in the request, or else by role and label.
 type Field struct {
-	Name string `json:"name"`
+	// Name is by which the field is known: its request name, unless it is not the first of that name. Then SentAs is the request name, and
+	// Nth how many of that name stand before it.
+	Name   string `json:"name"`
+	SentAs string `json:"sentAs,omitempty"`
+	Nth    int    `json:"nth,omitempty"`
 	// Kind is the field's kind, Role the ARIA role of its control where that is said, and Labels its label in each language.
 	Kind   string   `json:"kind"`
 	Role   string   `json:"role"`

@@ -140,7 +140,8 @@
       if (e.type !== "file" && (e.value !== "" || e.hasAttribute("value"))) out.push(' value="', escaped(e.value), '"')
       if (e.checked) out.push(" checked")
     }
-    if (marks.has(e)) out.push(" ", FIELD, '="', escaped(marks.get(e)), '" ', STANDS, '="', escaped(JSON.stringify(stands(e))), '"')
+    // one that has the request name needs no other
+    if (marks.has(e) && !fields.some((f) => f.name === marks.get(e) && f.nth > 0)) out.push(" ", FIELD, '="', escaped(marks.get(e)), '" ', STANDS, '="', escaped(JSON.stringify(stands(e))), '"')
     if (inside.has(e)) out.push(" ", INSIDE, '="', escaped(JSON.stringify(inside.get(e))), '"')
     // of a list in which nothing was chosen the first option stands, and nothing need be said
     if (e instanceof HTMLOptionElement && e.selected && (e.defaultSelected || e.index > 0)) out.push(" selected")
@@ -230,7 +231,7 @@
 
   // ---- controls ----
 
-  let fields = [] // those of the form under test: name in the request, kind, labels, role
+  let fields = [] // those of the form under test: name in the request, kind, labels, role; of one that is not the first of its name, which it is
   let names = new Set()
   // controls that carry no name of their own and are found by role and label, with the name of their field
   let marks = new Map()
@@ -255,7 +256,11 @@
   const mark = () => {
     marks = new Map()
     if (fields.length === 0) return
-    const native = new Set(all(document).map((e) => e.name))
+    for (const f of fields.filter((f) => f.nth > 0)) {
+      const e = all(document).filter((e) => e.name === f.sentAs)[f.nth]
+      if (e) marks.set(e, f.name)
+    }
+    const native = new Set([...all(document).map((e) => e.name), ...marks.values()])
     const missing = fields.filter((f) => !native.has(f.name) || f.role)
     if (missing.length === 0) return
     const elements = gather(document, ROLES).filter((e) => !marks.has(e))
@@ -312,7 +317,7 @@
     const buttons = controlsOf().filter((c) => c.tagName === "BUTTON" && shown(c) && !marks.has(c))
     return buttons.find((b) => last && last.compareDocumentPosition(b) & Node.DOCUMENT_POSITION_FOLLOWING) ?? buttons[0] ?? null
   }
-  const named = (name) => controlsOf().filter((e) => e.name === name && e.type !== "submit" && e.type !== "button")
+  const named = (name) => controlsOf().filter((e) => e.name === name && !marks.has(e) && e.type !== "submit" && e.type !== "button")
 
   // found is the control of a field that has no control of its name.
   const found = (name) => {

@@ -209,6 +209,7 @@ var (
 	TooManyToSend         = phrase("omitted.too_many_to_send", "{n} submissions in a minute are more than a case makes ({most}); test it by hand")
 	TooManyAccepted       = phrase("title.too_many", "one more than the {n} that are accepted in a minute")
 	LockTooLong           = phrase("omitted.lock_too_long", "the lock lasts {time} and a run waits at most {most}; test it by hand")
+	OtherOfItsName        = phrase("omitted.other_of_its_name", "a control before it has the same request name")
 	NoTextOfMessage       = phrase("omitted.no_text_of_message", "the document gives no text by which to recognise its message")
 	NothingTyped          = phrase("omitted.nothing_typed", "nothing is typed to leave a field blank")
 	NoCaseBreaksAlone     = phrase("omitted.no_case_breaks_alone", "no case breaks this rule alone through its own field")

@@ -33,7 +33,7 @@ type Family struct {
 }
 
 // Families are all of them.
-var Families = []Family{landing, help, ownPage, behind, tables, keys, latin, chunked, tokens, summary, places, facts, among, refusals, buttons, formats, tongues, mails, records, stays, claims, crews, quotes, tides, decks}
+var Families = []Family{landing, help, ownPage, behind, tables, keys, latin, chunked, tokens, summary, places, facts, among, refusals, buttons, formats, tongues, mails, records, stays, claims, crews, quotes, tides, decks, knots}
 
 // Open serves the site with one fault, or none where it is "". A site that sends mails leaves them in the folder.
 func (f *Family) Open(db *sql.DB, fault, folder string) http.Handler {
