@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"net"
 	"slices"
+	"strings"
 
 	"oddtick/core/schema"
 
@@ -34,6 +35,29 @@ func (o onlyTo) DialContext(ctx context.Context, network, address string) (net.C
 
 // limited is a query for its first n rows, as most servers have it.
 func limited(query string, n int) string { return fmt.Sprintf("%s LIMIT %d", query, n) }
+
+// numbered are n places for values in a statement, each with its number.
+func numbered(format string, n int) []string {
+	out := make([]string, n)
+	for i := range out {
+		out[i] = fmt.Sprintf(format, i+1)
+	}
+	return out
+}
+
+// constantDefault is a column's default as a text, where it is a constant such as 'holder', 1 or NULL.
+func constantDefault(text string) (constant *string, computed bool) {
+	switch {
+	case text == "" || strings.EqualFold(text, "null"):
+		return nil, false
+	case len(text) > 1 && strings.HasPrefix(text, "'") && strings.HasSuffix(text, "'"):
+		value := strings.ReplaceAll(text[1:len(text)-1], "''", "'")
+		return &value, false
+	case plainNumber.MatchString(text):
+		return &text, false
+	}
+	return nil, true
+}
 
 // each reads a query's rows one by one.
 func each(ctx context.Context, db *sqlx.DB, query string, row func(scan func(...any) error) error) error {

@@ -165,13 +165,7 @@ func (d oracle) equals(c column, loosely bool) string {
 	return d.text(c) + " = :1"
 }
 
-func (oracle) holders(n int) []string {
-	out := make([]string, n)
-	for i := range out {
-		out[i] = fmt.Sprintf(":%d", i+1)
-	}
-	return out
-}
+func (oracle) holders(n int) []string { return numbered(":%d", n) }
 
 func (oracle) put(c column, holder, value string) string {
 	switch c.Type {
@@ -237,7 +231,7 @@ func (oracle) schema(ctx context.Context, db *sqlx.DB, _ string, out *schema.Dat
 		if made == 1 {
 			c.Generated = standard.String
 		} else if !c.Auto {
-			c.Default, c.Computed = oracleDefault(standard.String)
+			c.Default, c.Computed = constantDefault(strings.TrimSpace(standard.String))
 		}
 		t.Columns = append(t.Columns, c)
 		return nil
@@ -277,19 +271,4 @@ func oracleArguments(kind string, length, precision, scale int) []string {
 		}
 	}
 	return nil
-}
-
-// oracleDefault is a default as a text, where it is a constant: 'holder', 1, NULL.
-func oracleDefault(definition string) (constant *string, computed bool) {
-	text := strings.TrimSpace(definition)
-	switch {
-	case text == "" || strings.EqualFold(text, "null"):
-		return nil, false
-	case strings.HasPrefix(text, "'") && strings.HasSuffix(text, "'") && len(text) > 1:
-		value := strings.ReplaceAll(text[1:len(text)-1], "''", "'")
-		return &value, false
-	case plainNumber.MatchString(text):
-		return &text, false
-	}
-	return nil, true
 }

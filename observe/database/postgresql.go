@@ -230,25 +230,20 @@ func (postgreSQL) schema(ctx context.Context, db *sqlx.DB, _ string, out *schema
 }
 
 func postgresKeys(ctx context.Context, db *sqlx.DB, out *schema.Database) error {
-	rows, err := db.QueryContext(ctx, `SELECT r.relname, c.conname, c.contype::text, COALESCE(f.relname, ''), CASE c.confdeltype WHEN 'c' THEN 'cascade' WHEN 'n' THEN 'set null' WHEN 'd' THEN 'set default' ELSE '' END,
+	return each(ctx, db, `SELECT r.relname, c.conname, c.contype::text, COALESCE(f.relname, ''), CASE c.confdeltype WHEN 'c' THEN 'cascade' WHEN 'n' THEN 'set null' WHEN 'd' THEN 'set default' ELSE '' END,
 			pg_get_constraintdef(c.oid),
 			(SELECT string_agg(a.attname, E'\x01' ORDER BY k.n) FROM unnest(c.conkey) WITH ORDINALITY k(att, n) JOIN pg_attribute a ON a.attrelid = c.conrelid AND a.attnum = k.att),
 			COALESCE((SELECT string_agg(a.attname, E'\x01' ORDER BY k.n) FROM unnest(c.confkey) WITH ORDINALITY k(att, n) JOIN pg_attribute a ON a.attrelid = c.confrelid AND a.attnum = k.att), '')
 		FROM pg_constraint c JOIN pg_class r ON r.oid = c.conrelid LEFT JOIN pg_class f ON f.oid = c.confrelid
-		WHERE c.connamespace = current_schema()::regnamespace ORDER BY r.relname, c.conname`)
-	if err != nil {
-		return err
-	}
-	defer rows.Close()
-	for rows.Next() {
+		WHERE c.connamespace = current_schema()::regnamespace ORDER BY r.relname, c.conname`, func(scan func(...any) error) error {
 		var table, name, kind, target, deletes, definition string
 		var columns, refers sql.NullString
-		if err := rows.Scan(&table, &name, &kind, &target, &deletes, &definition, &columns, &refers); err != nil {
+		if err := scan(&table, &name, &kind, &target, &deletes, &definition, &columns, &refers); err != nil {
 			return err
 		}
 		t := out.Table(table)
 		if t == nil {
-			continue
+			return nil
 		}
 		list := strings.Split(columns.String, "\x01")
 		switch kind {
@@ -261,18 +256,11 @@ func postgresKeys(ctx context.Context, db *sqlx.DB, out *schema.Database) error 
 		case "c":
 			t.Checks = append(t.Checks, schema.Check{Name: name, Expression: definition})
 		}
-	}
-	return rows.Err()
+		return nil
+	})
 }
 
-// holds: a text may hold every character but NUL.
-func (postgreSQL) holders(n int) []string {
-	out := make([]string, n)
-	for i := range out {
-		out[i] = fmt.Sprintf("$%d::text", i+1)
-	}
-	return out
-}
+func (postgreSQL) holders(n int) []string { return numbered("$%d::text", n) }
 
 func (postgreSQL) put(c column, holder, value string) string {
 	if c.Type == "bytea" && strings.HasPrefix(value, "0x") {
@@ -283,6 +271,7 @@ func (postgreSQL) put(c column, holder, value string) string {
 
 func (postgreSQL) override() string { return " OVERRIDING SYSTEM VALUE" }
 
+// holds: a text may hold every character but NUL.
 func (postgreSQL) holds(value string) bool { return !strings.Contains(value, "\x00") }
 
 func (postgreSQL) first(query string, n int) string { return limited(query, n) }

@@ -120,7 +120,7 @@ func TestWhatCannotBeOpenedSaysWhy(t *testing.T) {
 		{"postgresql", "postgres://:x:y", "write it like postgres://"},
 		{"sqlite", "file:/no/such.db", "/no/such.db cannot be read"},
 		{"sqlite", "file:", "names no file"},
-		{"informix", "x", `of kind "informix" are not known; known are mariadb, mysql, postgresql, sqlite, sqlserver and oracle`},
+		{"informix", "x", `of kind "informix" are not known; known are mariadb, mysql, postgresql, sqlite, sqlserver, oracle and mongodb`},
 	} {
 		_, err := database.Open(ctx, c.kind, c.dsn, nil)
 		require.ErrorContains(t, err, c.says, fmt.Sprint(c.kind, " ", c.dsn))

@@ -133,15 +133,7 @@ func (sqlite) schema(ctx context.Context, db *sqlx.DB, _ string, out *schema.Dat
 		}
 		c.Declare(out.Dialect, kind, arguments)
 		if d.standard != nil {
-			switch text := *d.standard; {
-			case strings.HasPrefix(text, "'"):
-				value := strings.ReplaceAll(strings.Trim(text, "'"), "''", "'")
-				c.Default = &value
-			case plainNumber.MatchString(text):
-				c.Default = &text
-			default:
-				c.Computed = !strings.EqualFold(text, "null")
-			}
+			c.Default, c.Computed = constantDefault(*d.standard)
 		}
 		if d.key > 0 {
 			t.Primary = append(t.Primary, d.name)
@@ -152,28 +144,17 @@ func (sqlite) schema(ctx context.Context, db *sqlx.DB, _ string, out *schema.Dat
 }
 
 func sqliteKeys(ctx context.Context, db *sqlx.DB, out *schema.Database) error {
-	rows, err := db.QueryContext(ctx, `SELECT t.name, i.name, c.name FROM sqlite_schema t JOIN pragma_index_list(t.name) i JOIN pragma_index_info(i.name) c
-		WHERE t.type = 'table' AND i."unique" AND i.origin <> 'pk' AND NOT i.partial AND c.name IS NOT NULL ORDER BY t.name, i.name, c.seqno`)
-	if err != nil {
-		return err
-	}
-	defer rows.Close()
-	for rows.Next() {
+	return each(ctx, db, `SELECT t.name, i.name, c.name FROM sqlite_schema t JOIN pragma_index_list(t.name) i JOIN pragma_index_info(i.name) c
+		WHERE t.type = 'table' AND i."unique" AND i.origin <> 'pk' AND NOT i.partial AND c.name IS NOT NULL ORDER BY t.name, i.name, c.seqno`, func(scan func(...any) error) error {
 		var table, index, name string
-		if err := rows.Scan(&table, &index, &name); err != nil {
+		if err := scan(&table, &index, &name); err != nil {
 			return err
 		}
-		t := out.Table(table)
-		if t == nil {
-			continue
+		if t := out.Table(table); t != nil {
+			addKey(t, index, false, name)
 		}
-		if n := len(t.Uniques); n > 0 && t.Uniques[n-1].Name == index {
-			t.Uniques[n-1].Columns = append(t.Uniques[n-1].Columns, name)
-		} else {
-			t.Uniques = append(t.Uniques, schema.Unique{Name: index, Columns: []string{name}})
-		}
-	}
-	return rows.Err()
+		return nil
+	})
 }
 
 func (sqlite) holders(n int) []string { return slices.Repeat([]string{"?"}, n) }

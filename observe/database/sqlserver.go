@@ -162,13 +162,7 @@ func (d sqlServer) equals(c column, loosely bool) string {
 	return d.text(c) + " = @p1"
 }
 
-func (sqlServer) holders(n int) []string {
-	out := make([]string, n)
-	for i := range out {
-		out[i] = fmt.Sprintf("@p%d", i+1)
-	}
-	return out
-}
+func (sqlServer) holders(n int) []string { return numbered("@p%d", n) }
 
 func (sqlServer) put(c column, holder, value string) string {
 	switch c.Type {
@@ -239,7 +233,7 @@ func (sqlServer) schema(ctx context.Context, db *sqlx.DB, _ string, out *schema.
 		if t := out.Table(table); t != nil {
 			c.Generated = generated
 			c.Declare(out.Dialect, kind, sqlServerArguments(kind, length, precision, scale))
-			c.Default, c.Computed = sqlServerDefault(standard)
+			c.Default, c.Computed = constantDefault(withoutParentheses(standard))
 			t.Columns = append(t.Columns, c)
 		}
 		return nil
@@ -307,21 +301,13 @@ func sqlServerArguments(kind string, length, precision, scale int) []string {
 	return nil
 }
 
-// sqlServerDefault is a default as a text, where it is a constant: ((1)), (N'holder'), (NULL).
-func sqlServerDefault(definition string) (constant *string, computed bool) {
-	text := definition
-	for strings.HasPrefix(text, "(") && strings.HasSuffix(text, ")") {
-		text = text[1 : len(text)-1]
+// withoutParentheses is a default as it was written, which SQL Server keeps like ((1)), (N'holder'), (NULL).
+func withoutParentheses(definition string) string {
+	for strings.HasPrefix(definition, "(") && strings.HasSuffix(definition, ")") {
+		definition = definition[1 : len(definition)-1]
 	}
-	quoted := strings.TrimPrefix(text, "N")
-	switch {
-	case text == "" || strings.EqualFold(text, "null"):
-		return nil, false
-	case strings.HasPrefix(quoted, "'") && strings.HasSuffix(quoted, "'") && len(quoted) > 1:
-		value := strings.ReplaceAll(quoted[1:len(quoted)-1], "''", "'")
-		return &value, false
-	case plainNumber.MatchString(text):
-		return &text, false
+	if strings.HasPrefix(definition, "N'") {
+		return definition[1:]
 	}
-	return nil, true
+	return definition
 }
