@@ -61,6 +61,20 @@ func TestATryWorksBeforeAnyRuleIsWritten(t *testing.T) {
 	require.Equal(t, "That is not a code.", texts[0].Text)
 }
 
+// TestATryTellsControlsOfOneNameApart by their order.
+func TestATryTellsControlsOfOneNameApart(t *testing.T) {
+	t.Parallel()
+	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		_ = r.ParseForm()
+		fmt.Fprintf(w, `<form method=post><input name="knot[]"><input name="knot[]"><button>Go</button></form><p>%s</p>`, strings.Join(r.PostForm["knot[]"], " before "))
+	}))
+	t.Cleanup(server.Close)
+	run := openForm(t, "form: f\npage: /\nfields: [{id: first, name: 'knot[]'}, {id: second, name: 'knot[]'}]\n", server.URL, "")
+	tried, _, err := manual.Try(t.Context(), run, manual.Values{"second": {"reef"}, "first": {"bowline"}}, manual.Way{Driver: submission.HTTP})
+	require.NoError(t, err)
+	require.Contains(t, tried.Observation.Final().Body, "bowline before reef")
+}
+
 func TestATryIsHeldAgainstTheRules(t *testing.T) {
 	t.Parallel()
 	run := openForm(t, "form: f\npage: /code\nfields: [{name: code, rules: [{length: {min: 3, max: 4, message: Three or four.}}]}]\nrejected: {place: summary}\n", strict(t), "")

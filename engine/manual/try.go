@@ -91,11 +91,16 @@ func Expected(p *spec.Prepared, values Values, by Way, taken map[string]bool) *o
 // page holds it when it is no field for people.
 func byHand(t *target.Target, form *observation.Form, values Values, by submission.Driver) *submission.Submission {
 	out := &submission.Submission{Driver: by, Encoding: form.Encoding}
-	byName := map[string]*spec.PreparedField{}
-	for _, f := range t.Form.Fields {
-		byName[f.Name] = f
-	}
 	placed := map[string]bool{}
+	// of several fields of one name the next
+	fieldOf := func(name string) (found *spec.PreparedField) {
+		for _, f := range t.Form.Fields {
+			if f.Name == name && (found == nil || placed[found.ID]) {
+				found = f
+			}
+		}
+		return found
+	}
 	add := func(f *spec.PreparedField) {
 		placed[f.ID] = true
 		for _, v := range values[f.ID] {
@@ -104,7 +109,7 @@ func byHand(t *target.Target, form *observation.Form, values Values, by submissi
 	}
 	for i := range form.Controls {
 		c := &form.Controls[i]
-		f := byName[c.Name]
+		f := fieldOf(c.Name)
 		_, entered := values[idOf(f)]
 		switch {
 		case f != nil && placed[f.ID]:
