@@ -39,7 +39,7 @@ const fairlySure = 0.5
 
 // Propose compares a draft with a form. Proposals can be made each for itself and in any choice, in their order.
 func Propose(form *spec.Form, d *Draft) []Proposal {
-	p := &proposer{form: form, now: asMap(form)}
+	p := &proposer{form: form, now: asMap(form), met: map[string]int{}}
 	for _, s := range d.Form {
 		p.statement(phrases.TheForm.Template(), "", s)
 	}
@@ -61,6 +61,9 @@ type proposer struct {
 	now   any // the form as JSON
 	out   []Proposal
 	added int
+	// met are how many fields of a request name the draft has had, and ids those of its new fields.
+	met map[string]int
+	ids []string
 }
 
 func asMap(v any) any {
@@ -194,10 +197,22 @@ func (p *proposer) fieldNow(id string) any {
 	return nil
 }
 
-// find is the field that a draft's field is, -1 for none.
+// find is the field that a draft's field is, -1 for none. Of several of one request name the first is the first, and so on.
 func (p *proposer) find(f *Field) int {
+	before := 0
+	if f.Name != "" && !f.Known {
+		before = p.met[f.Name]
+		p.met[f.Name]++
+	}
 	return slices.IndexFunc(p.form.Fields, func(known spec.Field) bool {
-		return f.Name != "" && known.Name == f.Name || f.Name == "" && known.ID == f.ID
+		if f.Name == "" {
+			return known.ID == f.ID
+		}
+		if known.Name != f.Name {
+			return false
+		}
+		before--
+		return before < 0
 	})
 }
 
@@ -226,9 +241,10 @@ func (p *proposer) newField(f *Field, after int) {
 	if id == "" {
 		id = spec.Identifier(f.Name)
 	}
-	for n := 2; slices.ContainsFunc(p.form.Fields, func(known spec.Field) bool { return known.ID == id }); n++ {
+	for n := 2; slices.Contains(p.ids, id) || slices.ContainsFunc(p.form.Fields, func(known spec.Field) bool { return known.ID == id }); n++ {
 		id = fmt.Sprintf("%s_%d", strings.TrimRight(id, "_0123456789"), n)
 	}
+	p.ids = append(p.ids, id)
 	var b strings.Builder
 	fmt.Fprintf(&b, `{"id":%s,"name":%s`, encode(id), encode(f.Name))
 	label := f.Name

@@ -185,3 +185,25 @@ func TestLabelsInAnotherLanguage(t *testing.T) {
 	require.Equal(t, map[string]string{"cy": "Offeryn"}, form.Fields[0].Labels)
 	require.Equal(t, map[string]string{"cy": "Dyddiau", "de": "Tage"}, form.Fields[1].Labels)
 }
+
+// TestControlsOfOneName become a field each, once.
+func TestControlsOfOneName(t *testing.T) {
+	t.Parallel()
+	page := &observation.FormOnPage{Title: "Knots", Method: "POST", Action: "http://site.test/knots", Fields: []observation.FieldOnPage{
+		{Name: "knot[]", Type: "text", Label: "First knot"}, {Name: "knot[]", Type: "text", Label: "Second knot"},
+	}}
+	d := draft.FromPage(page, "http://site.test/knots")
+	text := []byte("form: knots\npage: /knots\n")
+	for _, p := range draft.Propose(read(t, string(text)), d) {
+		var err error
+		text, err = document.Apply(text, p.Edits)
+		require.NoError(t, err)
+	}
+	form := read(t, string(text))
+	require.Len(t, form.Fields, 2)
+	require.Equal(t, []string{"First knot", "Second knot"}, []string{form.Fields[0].Label, form.Fields[1].Label})
+	require.NotEqual(t, form.Fields[0].ID, form.Fields[1].ID)
+	for _, p := range draft.Propose(form, d) {
+		require.NotContains(t, string(p.Words), "knot", "read again, nothing of them is new")
+	}
+}
