@@ -67,7 +67,7 @@ func main() {
 		}
 		return phrases.Use(*language)
 	}
-	root.AddCommand(serving.DemoCommand(), serving.ServeCommand(), serving.UserCommand(), serving.KeyCommand(), serving.OpenAPICommand(), serving.WordsCommand(), designing.SchemaCommand(), designing.MigrateCommand(), running.RunCommand(), running.CleanUpCommand(), reporting.CompareCommand(), reporting.ReportCommand(), running.FindLimitCommand(), running.InvestigateCommand(), designing.DesignCommand(), designing.ExplainCommand(), designing.CoveringArrayCommand(), serving.PracticeCommand())
+	root.AddCommand(serving.DemoCommand(), serving.ServeCommand(), serving.UserCommand(), serving.KeyCommand(), serving.OpenAPICommand(), serving.WordsCommand(), designing.SchemaCommand(), designing.MigrateCommand(), running.LearnCommand(), running.RunCommand(), running.CleanUpCommand(), reporting.CompareCommand(), reporting.ReportCommand(), running.FindLimitCommand(), running.InvestigateCommand(), designing.DesignCommand(), designing.ExplainCommand(), designing.CoveringArrayCommand(), serving.PracticeCommand())
 	errs := &documents.Inert{W: os.Stderr}
 	root.SetOut(&documents.Inert{W: os.Stdout})
 	root.SetErr(errs)

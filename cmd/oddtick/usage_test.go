@@ -21,7 +21,7 @@ func TestHelpFollowsTheOrderOfWork(t *testing.T) {
 		require.Greater(t, i, at, group)
 		at = i
 	}
-	for _, name := range []string{"schema", "migrate", "design", "explain", "covering-array", "run", "clean-up", "investigate", "find-limit", "report", "compare", "demo", "serve", "user", "key", "practice"} {
+	for _, name := range []string{"schema", "migrate", "learn", "design", "explain", "covering-array", "run", "clean-up", "investigate", "find-limit", "report", "compare", "demo", "serve", "user", "key", "practice"} {
 		require.Contains(t, out, "\n  "+name+" ", name)
 		code, help, _ := oddtick(t, name, "--help")
 		require.Zero(t, code, name)
@@ -44,7 +44,7 @@ func TestRetiredPhrasesAreNotPrinted(t *testing.T) {
 	}
 	ends := regexp.MustCompile(`[.;:,]\s|\n\n|\s{2,}`)
 	seen := 0
-	for _, name := range []string{"", "schema", "migrate", "design", "explain", "covering-array", "run", "clean-up", "investigate", "find-limit", "report", "compare", "demo", "serve", "user", "user add", "user password", "key", "key rotate", "practice"} {
+	for _, name := range []string{"", "schema", "migrate", "learn", "design", "explain", "covering-array", "run", "clean-up", "investigate", "find-limit", "report", "compare", "demo", "serve", "user", "user add", "user password", "key", "key rotate", "practice"} {
 		code, help, _ := oddtick(t, append(strings.Fields(name), "--help")...)
 		require.Zero(t, code, name)
 		for _, clause := range ends.Split(strings.ReplaceAll(help, "\n   ", "\n"), -1) {

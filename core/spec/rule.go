@@ -342,3 +342,11 @@ func (r *Rule) SetMessage(text string) {
 		base.Message = &Message{Text: text}
 	}
 }
+
+// Message is what is said of a value that breaks the rule, nil for nothing.
+func (r *Rule) Message() *Message {
+	if _, base := r.part(); base != nil {
+		return base.Message
+	}
+	return nil
+}

@@ -8,6 +8,7 @@ import (
 	"net/url"
 	"slices"
 	"strings"
+	"syscall"
 
 	"oddtick/core/observation"
 	"oddtick/core/spec"
@@ -161,20 +162,38 @@ func (v *OverHTTP) Submit(ctx context.Context, form *observation.Form, sent *sub
 		return !slices.ContainsFunc(sent.Pairs, func(p submission.Pair) bool { return p.Value == h.Value })
 	})
 	pairs, contentType := v.forge(&with, sent)
-	if sent.Body != nil {
-		return v.Visited(v.SendJSON(ctx, &with, *sent.Body, contentType))
+	send := func() ([]observation.Exchange, error) { return v.Visitor.Submit(ctx, &with, pairs, contentType) }
+	if sent.Body != nil || form.Encoding == "json" {
+		body := v.jsonBody(sent, pairs)
+		send = func() ([]observation.Exchange, error) { return v.SendJSON(ctx, &with, body, contentType) }
 	}
-	if form.Encoding == "json" {
-		body := jsonBody(v.Form, sent)
-		switch sent.Forged {
-		case submission.TooLarge:
-			body = strings.TrimSuffix(body, "}") + `,"filler":"` + pairs[len(pairs)-1].Value + `"}`
-		case submission.Undecodable:
-			body = strings.Replace(body, `":"`, `":"`+notUTF8, 1)
+	exchanges, err := send()
+	for range maxCutOff {
+		if sent.Forged != submission.TooLarge || !errors.Is(err, syscall.ECONNRESET) && !errors.Is(err, syscall.EPIPE) {
+			break
 		}
-		return v.Visited(v.SendJSON(ctx, &with, body, contentType))
+		exchanges, err = send()
 	}
-	return v.Visited(v.Visitor.Submit(ctx, &with, pairs, contentType))
+	return v.Visited(exchanges, err)
+}
+
+// maxCutOff is how often a request that is too large is sent again where the connection ends before the answer is read: a server that
+// answers and does not read on cuts it off, and whether the answer arrives before that is chance.
+const maxCutOff = 8
+
+// jsonBody is what is sent as JSON: a submission's own text, or its members.
+func (v *OverHTTP) jsonBody(sent *submission.Submission, pairs []submission.Pair) string {
+	if sent.Body != nil {
+		return *sent.Body
+	}
+	body := jsonBody(v.Form, sent)
+	switch sent.Forged {
+	case submission.TooLarge:
+		return strings.TrimSuffix(body, "}") + `,"filler":"` + pairs[len(pairs)-1].Value + `"}`
+	case submission.Undecodable:
+		return strings.Replace(body, `":"`, `":"`+notUTF8, 1)
+	}
+	return body
 }
 
 // notUTF8 begins a text that is not in UTF-8: a byte that stands in none (RFC 3629).

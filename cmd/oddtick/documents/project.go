@@ -14,6 +14,35 @@ import (
 	"oddtick/formats/result"
 )
 
+// ReadSite reads a site document, or that of a folder. Forms beside it are not read.
+func ReadSite(path string) (*spec.Site, error) {
+	names := []string{path}
+	if info, err := os.Stat(path); err == nil && info.IsDir() {
+		names = nil
+		entries, err := os.ReadDir(path)
+		if err != nil {
+			return nil, fmt.Errorf("%s cannot be read: %w", path, err)
+		}
+		for _, e := range entries {
+			if !e.IsDir() && spec.IsDocument(e.Name()) && spec.IsSiteFile(e.Name()) {
+				names = append(names, filepath.Join(path, e.Name()))
+			}
+		}
+	}
+	if len(names) == 0 {
+		return nil, fmt.Errorf("%s contains no site document; its name is site.yaml", path)
+	}
+	text, err := os.ReadFile(names[0])
+	if err != nil {
+		return nil, err
+	}
+	project, err := spec.ReadProject([]spec.File{{Name: names[0], Text: text}})
+	if err != nil {
+		return nil, err
+	}
+	return project.Site, nil
+}
+
 // ReadProject reads a document, or all documents of a folder. A form document alone takes the site document of its folder, where
 // there is one.
 func ReadProject(path string) (*spec.Project, error) {

@@ -1,0 +1,151 @@
+package running
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"net/url"
+	"slices"
+	"strings"
+	"time"
+
+	"oddtick/cmd/oddtick/documents"
+	"oddtick/cmd/oddtick/usage"
+	"oddtick/core/design"
+	"oddtick/core/spec"
+	"oddtick/engine/learning"
+	"oddtick/engine/manual"
+	"oddtick/engine/target"
+
+	"github.com/spf13/cobra"
+)
+
+type learnFlags struct {
+	project, database, as, output string
+	values                        []string
+	keep                          bool
+}
+
+// LearnCommand finds out what a form promises by submitting it.
+func LearnCommand() *cobra.Command {
+	var f learnFlags
+	c := &cobra.Command{
+		Use:   "learn ADDRESS",
+		Short: "Write the document of a form by trying what the site accepts",
+		Long: `Reads the form of the page at ADDRESS, looks for values that the site accepts, and then tries one field after the other: blank, too long, too
+short, other characters, other capitals, the same once more. What explains all answers is written as a form document: rules with
+their messages, where values are stored, where the form leads. It is what the site does, not what it should do: read it before you use it.
+
+It submits some 10 to 30 times for each field, and deletes at the end what it wrote. That needs the right to delete.`,
+		Example: "  oddtick learn http://127.0.0.1:4650/join --database 'root@tcp(127.0.0.1:3306)/ostlewick' -o join.yaml",
+		GroupID: usage.Write, Annotations: usage.Exit("the document was written", "", "nothing that the site accepts was found, or it cannot be reached"),
+		Args: cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			return f.learn(cmd.Context(), args[0], cmd.OutOrStdout(), cmd.ErrOrStderr())
+		},
+	}
+	c.Flags().StringVar(&f.database, "database", "", "data source name of the site's database")
+	c.Flags().StringVar(&f.project, "project", "", "folder or file of a site document, for accounts, the sign-in form and databases")
+	c.Flags().StringVar(&f.as, "as", "", "sign this account of the site document in first")
+	c.Flags().StringArrayVar(&f.values, "value", nil, "a value that the site accepts, such as member_no=OS-0417; may be repeated")
+	c.Flags().StringVarP(&f.output, "output", "o", "-", "write the document to this file, - for standard output")
+	c.Flags().BoolVar(&f.keep, "keep-rows", false, "leave the rows that were written")
+	return c
+}
+
+// site is the site of an address: that of the site document, or one of which nothing else is known.
+func (f *learnFlags) site(address string) (*spec.Site, string, error) {
+	u, err := url.Parse(address)
+	if err != nil || u.Host == "" || u.Scheme != "http" && u.Scheme != "https" {
+		return nil, "", fmt.Errorf("%q is not the address of a page; write it like http://127.0.0.1:4650/join", address)
+	}
+	site := &spec.Site{Site: "site"}
+	if f.project != "" {
+		project, err := documents.ReadSite(f.project)
+		if err != nil {
+			return nil, "", err
+		}
+		site = project
+		if err := documents.TakeSecrets(site, documents.FolderOf(f.project)); err != nil {
+			return nil, "", err
+		}
+	}
+	site.Address = u.Scheme + "://" + u.Host
+	if f.database != "" {
+		if len(site.Databases) == 0 {
+			site.Databases = []spec.Database{{ID: "main"}}
+		}
+		site.Databases[0].DSN = f.database
+	}
+	return site, u.RequestURI(), nil
+}
+
+func (f *learnFlags) learn(ctx context.Context, address string, out, progress io.Writer) error {
+	site, path, err := f.site(address)
+	if err != nil {
+		return err
+	}
+	values := manual.Values{}
+	for _, one := range f.values {
+		field, value, is := strings.Cut(one, "=")
+		if !is {
+			return fmt.Errorf("--value %s: write the id of a field, = and its value", one)
+		}
+		values[field] = append(values[field], value)
+	}
+	text, err := learning.Page(ctx, site, path, f.as)
+	if err != nil {
+		return err
+	}
+	form, err := spec.ReadForm("", text)
+	if err != nil {
+		return err
+	}
+	for field := range values {
+		if !slices.ContainsFunc(form.Fields, func(f spec.Field) bool { return f.ID == field }) {
+			return fmt.Errorf("--value %s: the form has no field of this id", field)
+		}
+	}
+	prepared, err := form.Prepare()
+	if err != nil {
+		return err
+	}
+	designer, err := design.New(prepared, site)
+	if err != nil {
+		return err
+	}
+	t, err := target.Open(ctx, target.Config{Site: site, Designer: designer, Number: time.Now().UnixMilli()})
+	if err != nil {
+		return err
+	}
+	defer t.Close()
+	begun := time.Now()
+	found, failed := learning.Form(ctx, t, text, learning.Options{Values: values, Progress: func(n int, about string) {
+		if n%25 == 0 {
+			fmt.Fprintf(progress, "%d submissions …\n", n)
+		}
+	}})
+	if !f.keep && len(t.Databases) > 0 {
+		done, err := t.CleanUp(context.WithoutCancel(ctx), nil)
+		if err != nil {
+			return errors.Join(failed, fmt.Errorf("delete what was written: %w", err))
+		}
+		fmt.Fprintln(progress, done)
+	}
+	var none *learning.NotAccepted
+	if errors.As(failed, &none) {
+		return fmt.Errorf("%w; give values that it accepts with --value", failed)
+	}
+	if failed != nil {
+		return failed
+	}
+	for _, note := range found.Notes {
+		fmt.Fprintln(progress, note)
+	}
+	fmt.Fprintf(progress, "learned from %d submissions in %.1f s\n", found.Submissions, time.Since(begun).Seconds())
+	return documents.ToFile(f.output, out, func(w io.Writer) error {
+		_, err := w.Write(found.Text)
+		return err
+	})
+}

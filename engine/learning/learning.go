@@ -1,0 +1,330 @@
+// Package learning finds out what a form promises by submitting it: values that are accepted, where they are stored, and what becomes of
+// values that differ from them in one thing.
+package learning
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+	"time"
+
+	"oddtick/core/design"
+	"oddtick/core/document"
+	"oddtick/core/draft"
+	"oddtick/core/learn"
+	"oddtick/core/observation"
+	"oddtick/core/prose"
+	"oddtick/core/spec"
+	"oddtick/core/wording/phrases"
+	"oddtick/engine/manual"
+	"oddtick/engine/target"
+)
+
+// Options are how a form is learned.
+type Options struct {
+	// Values are a tester's own, by field id, for fields whose values cannot be guessed.
+	Values manual.Values
+	// Attempts is how many submissions are made at most until one is accepted; 40 where it is 0.
+	Attempts int
+	// Progress is told of each submission; nil for nobody.
+	Progress func(n int, about string)
+}
+
+// usualAttempts are the submissions until one is accepted, at most.
+const usualAttempts = 40
+
+// Found is what was learned of a form.
+type Found struct {
+	// Text is the document with what was learned.
+	Text []byte
+	// Fields are what was learned of each field, in page order.
+	Fields []*learn.Learned
+	// Submissions counts them all.
+	Submissions int
+	Notes       []prose.Text
+}
+
+// NotAccepted tells that no submission was accepted, with what the site said last.
+type NotAccepted struct {
+	Attempts int
+	Messages []draft.SeenMessage
+	Values   manual.Values
+}
+
+func (e *NotAccepted) Error() string {
+	said := make([]string, len(e.Messages))
+	for i, m := range e.Messages {
+		said[i] = m.Text
+		if m.Field != "" {
+			said[i] = fmt.Sprintf("%s (%q): %s", m.Field, strings.Join(e.Values[m.Field], ", "), m.Text)
+		}
+	}
+	if len(said) == 0 {
+		return fmt.Sprintf("none of %d submissions was accepted, and the site does not say why", e.Attempts)
+	}
+	return fmt.Sprintf("none of %d submissions was accepted; the site says: %s", e.Attempts, strings.Join(said, "; "))
+}
+
+// session is a form that is being learned.
+type session struct {
+	Options
+	target *target.Target
+	form   *spec.Form
+	made   int
+	// valid are values that were accepted, fixed the fields whose values are sent as they are, and not varied.
+	valid manual.Values
+	fixed map[string]bool
+	now   time.Time
+}
+
+// Form learns a form, of which a document names at least page and fields. What it writes stands in the journal of t, so that it can be
+// taken back.
+func Form(ctx context.Context, t *target.Target, text []byte, o Options) (*Found, error) {
+	form := t.Form.Form
+	s := &session{Options: o, target: t, form: form, fixed: map[string]bool{}, now: time.Now()}
+	if err := s.findValid(ctx); err != nil {
+		return nil, err
+	}
+	probes, err := manual.Trace(ctx, t, s.vary())
+	if err != nil {
+		return nil, err
+	}
+	s.made += len(probes)
+	db, err := t.Schema(ctx)
+	if err != nil {
+		return nil, err
+	}
+	traced := draft.FromTrace(form, probes, db)
+	out := &Found{Notes: traced.Draft.Notes}
+	columns := map[string]string{}
+	for _, f := range traced.Fields {
+		if len(f.Stored) > 0 {
+			columns[f.Field] = f.Stored[0].Column
+		}
+	}
+	learned := &draft.Draft{From: phrases.FromLearning.Text()}
+	for i := range form.Fields {
+		f := s.about(i, columns)
+		if f == nil {
+			continue
+		}
+		one, err := learn.AboutField(ctx, f, s.now, s.ask(columns[f.ID]))
+		if err != nil {
+			return nil, err
+		}
+		out.Fields = append(out.Fields, one)
+		learned.Fields = append(learned.Fields, drafted(&form.Fields[i], one))
+	}
+	out.Submissions = s.made
+	withoutRules(traced.Draft, learned)
+	for _, d := range []*draft.Draft{traced.Draft, learned} {
+		if text, err = apply(text, d); err != nil {
+			return nil, err
+		}
+	}
+	out.Text = text
+	return out, nil
+}
+
+// apply makes the proposals of a draft that are sure enough in a document's text.
+func apply(text []byte, d *draft.Draft) ([]byte, error) {
+	form, err := spec.ReadForm("", text)
+	if err != nil {
+		return nil, err
+	}
+	for _, p := range draft.Propose(form, d) {
+		if !p.Chosen {
+			continue
+		}
+		if text, err = document.Apply(text, p.Edits); err != nil {
+			return nil, err
+		}
+	}
+	return text, nil
+}
+
+// withoutRules leaves rules of one kind to what was learned by asking for them, where both a trace and that speak of them.
+func withoutRules(traced, learned *draft.Draft) {
+	for i := range traced.Fields {
+		f := &traced.Fields[i]
+		at := slices.IndexFunc(learned.Fields, func(l draft.Field) bool { return l.Name == f.Name })
+		if at < 0 {
+			continue
+		}
+		f.Rules = slices.DeleteFunc(f.Rules, func(r draft.Rule) bool {
+			return slices.ContainsFunc(learned.Fields[at].Rules, func(l draft.Rule) bool { return l.Rule.Kind() == r.Rule.Kind() })
+		})
+	}
+}
+
+// drafted is what was learned of a field as a draft of it.
+func drafted(f *spec.Field, l *learn.Learned) draft.Field {
+	out := draft.Field{Name: f.Name, Known: true}
+	if len(l.Normalize) > 0 {
+		out.Say("normalize", l.Normalize, phrases.LearnedFrom.With("n", l.Asked))
+	}
+	for _, r := range l.Rules {
+		value := r.Proofs[0].Value
+		if f.IsSecret() {
+			value = "…"
+		}
+		out.Rule(r.Rule, r.Sure, phrases.LearnedOf.With("value", value))
+	}
+	return out
+}
+
+// about is what is known of a field, nil of one that no visitor fills in or that is not asked about.
+func (s *session) about(i int, columns map[string]string) *learn.Field {
+	f := &s.form.Fields[i]
+	list := s.valid[f.ID]
+	if f.Kind.Untouched() || len(list) != 1 || f.Kind == spec.MultipleChoice || f.Kind == spec.Upload {
+		return nil
+	}
+	out := &learn.Field{ID: f.ID, Kind: f.Kind, Label: f.Label, Usual: list[0], Secret: f.IsSecret(), Column: columns[f.ID]}
+	for k := range s.form.Fields {
+		switch of := draft.RepeatOf(s.form, k); {
+		case k == i && of >= 0:
+			out.Repeats = s.form.Fields[of].ID
+		case of == i:
+			out.Repeated = true
+		}
+	}
+	return out
+}
+
+// vary are values like those that were accepted, new where that may matter.
+func (s *session) vary() manual.Values {
+	out := maps.Clone(s.valid)
+	for i := range s.form.Fields {
+		f := &s.form.Fields[i]
+		if list := out[f.ID]; len(list) == 1 && !s.fixed[f.ID] && f.Kind.Textual() {
+			out[f.ID] = []string{learn.Varied(list[0], f.Kind, s.made+1)}
+		}
+	}
+	s.repeat(out)
+	return out
+}
+
+// repeat gives fields that repeat another the other's value.
+func (s *session) repeat(values manual.Values) {
+	for i := range s.form.Fields {
+		if of := draft.RepeatOf(s.form, i); of >= 0 {
+			values[s.form.Fields[i].ID] = values[s.form.Fields[of].ID]
+		}
+	}
+}
+
+// submit makes one submission.
+func (s *session) submit(ctx context.Context, values manual.Values, about string) (*draft.Probe, error) {
+	s.made++
+	if s.Progress != nil {
+		s.Progress(s.made, about)
+	}
+	tried, _, err := manual.Try(ctx, s.target, values, manual.Way{Driver: "http"})
+	if err != nil {
+		return nil, err
+	}
+	if tried.Failure != "" {
+		return nil, target.Cannot("%s", tried.Failure)
+	}
+	return &draft.Probe{Values: values, Step: tried.Observation}, nil
+}
+
+// ask makes the submissions that a learner asks for.
+func (s *session) ask(column string) learn.Ask {
+	return func(ctx context.Context, q learn.Question) (learn.Answer, error) {
+		values := s.vary()
+		values[q.Field] = []string{q.Value}
+		if q.Absent {
+			delete(values, q.Field)
+			values[q.Field] = nil
+		}
+		if !q.Apart {
+			s.repeat(values)
+		}
+		p, err := s.submit(ctx, values, q.Field)
+		if err != nil {
+			return learn.Answer{}, err
+		}
+		out := learn.Answer{Accepted: p.Accepted()}
+		first := p.Step.First()
+		out.Unclear = first == nil || first.Status >= 500 || p.Step.Failure != ""
+		if out.Accepted {
+			out.Stored = stored(p.Step, column)
+			return out, nil
+		}
+		said := p.SeenMessages(s.form)
+		for _, m := range said {
+			if m.Field == q.Field {
+				out.Message = cmp.Or(out.Message, m.Text)
+			}
+		}
+		if out.Message == "" && len(said) > 0 {
+			if said[0].Field != "" {
+				out.Unclear = true // it is another field that is refused
+			} else {
+				out.Message = said[0].Text
+			}
+		}
+		return out, nil
+	}
+}
+
+// stored is what a column of a written row holds, nil where it is not known.
+func stored(o *observation.Step, column string) *string {
+	table, name, _ := strings.Cut(column, ".")
+	for _, c := range o.Changes {
+		if cell, known := observation.CellOf(c.After, name); c.Table == table && known && !cell.Null {
+			return &cell.Value
+		}
+	}
+	return nil
+}
+
+// findValid submits until something is accepted, and once more with varied values.
+func (s *session) findValid(ctx context.Context) error {
+	designer, err := design.New(s.target.Form, s.target.Config.Site)
+	if err != nil {
+		return err
+	}
+	tries := newCandidates(s.form, designer.Sample(s.now.UnixMilli(), s.now), s.Values)
+	attempts := cmp.Or(s.Attempts, usualAttempts)
+	var last *draft.Probe
+	for range attempts {
+		s.valid = tries.values()
+		s.repeat(s.valid)
+		if last, err = s.submit(ctx, s.valid, ""); err != nil {
+			return err
+		}
+		if last.Accepted() {
+			return s.findFixed(ctx)
+		}
+		if !tries.mend(last.SeenMessages(s.form)) {
+			break
+		}
+	}
+	return &NotAccepted{Attempts: s.made, Messages: last.SeenMessages(s.form), Values: s.valid}
+}
+
+// findFixed sends varied values, and keeps those as they are that are then refused.
+func (s *session) findFixed(ctx context.Context) error {
+	for range len(s.form.Fields) {
+		p, err := s.submit(ctx, s.vary(), "")
+		if err != nil || p.Accepted() {
+			return err
+		}
+		before := len(s.fixed)
+		for _, m := range p.SeenMessages(s.form) {
+			if m.Field != "" {
+				s.fixed[m.Field] = true
+			}
+		}
+		if len(s.fixed) == before {
+			return nil // what is refused is not said
+		}
+	}
+	return nil
+}

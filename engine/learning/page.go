@@ -1,0 +1,62 @@
+package learning
+
+import (
+	"context"
+	"fmt"
+	"net/url"
+	"strings"
+
+	"oddtick/core/address"
+	"oddtick/core/draft"
+	"oddtick/core/spec"
+	"oddtick/engine/target"
+	"oddtick/observe/page"
+)
+
+// maxPage is how many bytes a page may have.
+const maxPage = 24 << 20
+
+// Page reads the form of a page, the one with the most fields, and makes a document of it without rules that are not the page's. as is an
+// account that is signed in before, "" for nobody.
+func Page(ctx context.Context, site *spec.Site, path, as string) ([]byte, error) {
+	text, at, err := target.FetchPage(ctx, site, path, as, false, "", maxPage)
+	if err != nil {
+		return nil, target.Cannot("%w", err)
+	}
+	if u, err := url.Parse(at); err == nil && !address.SamePath(u.RequestURI(), path) {
+		return nil, target.Cannot("%s leads to %s; learn that page, or sign in first with an account of the site document", path, address.Path(at))
+	}
+	if page.Scripted(text) {
+		return nil, target.Cannot("the page %s is made by scripts, which is not learned yet; read it and trace it in the interface", path)
+	}
+	described, err := page.Describe(text, at)
+	if err != nil {
+		return nil, target.Cannot("the page %s cannot be read: %w", path, err)
+	}
+	best := -1
+	for i := range described.Forms {
+		if best < 0 || len(described.Forms[i].Fields) > len(described.Forms[best].Fields) {
+			best = i
+		}
+	}
+	if best < 0 {
+		return nil, target.Cannot("the page %s has no form", path)
+	}
+	document := fmt.Sprintf("form: %s\npage: %q\n", idOf(path), path)
+	if as != "" {
+		document += fmt.Sprintf("before: {signed_in: %s}\n", as)
+	}
+	return apply([]byte(document), draft.FromPage(&described.Forms[best], at))
+}
+
+// idOf is an id for the form of a path: its last part.
+func idOf(path string) string {
+	if u, err := url.Parse(path); err == nil {
+		path = u.Path
+	}
+	parts := strings.Split(strings.Trim(path, "/"), "/")
+	if id := spec.Identifier(parts[len(parts)-1]); id != "" {
+		return id
+	}
+	return "form"
+}

@@ -1,0 +1,61 @@
+package engine_test
+
+import (
+	"strings"
+	"testing"
+
+	"oddtick/core/spec"
+	"oddtick/core/testcase"
+	"oddtick/engine/learning"
+	"oddtick/engine/manual"
+
+	"github.com/stretchr/testify/require"
+)
+
+// TestTheJoinFormIsLearned from its page and its tables alone: no rule is written, and no value given. What was learned is true of the
+// site, and shows faults that it has later.
+func TestTheJoinFormIsLearned(t *testing.T) {
+	t.Parallel()
+	address, dsn := ostlewick(t)
+	text := imported(t, address)
+	run := openForm(t, text, address, dsn)
+	found, err := learning.Form(t.Context(), run, []byte(text), learning.Options{})
+	require.NoError(t, err)
+	learned := string(found.Text)
+	for _, rule := range []string{
+		"- required: {message: Choose a username.}", "- length: {min: 3, max: 20, message: Use 3 to 20 characters.}", `- characters: {of: 'a-zA-Z0-9\-', message: "Use letters, digits and hyphens only."}`,
+		"- unique: {column: plot_holders.login_name, ignoring: [case], message: That username is taken.}", "normalize: [trim]", "normalize: [trim, lower]", "- length: {max: 190, message: Use at most 190 characters.}",
+		"- length: {min: 10, max: 72, in: bytes, message: Use 10 to 72 bytes.}", `- pattern: {is: "(?=.*[A-Za-z])(?=.*[0-9]).*", message: Use at least a letter and a digit.}`, "- same_as: {field: pass, message: The two passwords differ.}", `- pattern: {is: 'OS-\d{4}', message: A membership number is OS- and four digits.}`,
+		`- range: {min: "1900-01-01", max: today - 18 years, message: You must be 18 or over.}`, "- range: {min: 1, max: 4, message: You can ask for 1 to 4 plots.}", "- one_of_options: {message: Choose one of the answers.}",
+		"- must_be_checked: {message: Please accept the rules of the association.}", "pass_hash: {secret: pass, as: [argon2id]}", "plots_wanted: {from: plots}", "rejected: {status: 422",
+	} {
+		require.Contains(t, learned, rule, learned)
+	}
+	require.LessOrEqual(t, found.Submissions, 200)
+	for _, f := range found.Fields {
+		require.LessOrEqual(t, f.Asked, 40, f.Field)
+	}
+	require.NotEmpty(t, run.Journal, "what it wrote can be taken back")
+
+	form, err := spec.ReadForm("join.yaml", found.Text)
+	require.NoError(t, err)
+	_, err = form.Prepare()
+	require.NoError(t, err)
+	require.Empty(t, strings.Join(oddOnes(runAll(t, learned, address, dsn, testcase.Standard)), "\n"), "all of it is true")
+	for _, fault := range []string{"username-cut", "plots-five", "born-day-early", "email-case-kept", "secret-base64"} {
+		faulty, other := ostlewick(t, fault)
+		require.NotEmpty(t, oddOnes(runAll(t, learned, faulty, other, testcase.Standard)), fault)
+	}
+}
+
+// TestWhatCannotBeGuessedIsAskedFor: with what the site said; a tester's value then goes first.
+func TestWhatCannotBeGuessedIsAskedFor(t *testing.T) {
+	t.Parallel()
+	address := strict(t)
+	run := openForm(t, "form: f\npage: /code\nfields: [{name: code}]\n", address, "")
+	_, err := learning.Form(t.Context(), run, []byte("form: f\npage: /code\nfields: [{name: code}]\n"), learning.Options{Values: manual.Values{"code": {"x"}}})
+	var none *learning.NotAccepted
+	require.ErrorAs(t, err, &none)
+	require.ErrorContains(t, err, "That is not a code.")
+	require.Equal(t, 1, none.Attempts)
+}
