@@ -3,6 +3,7 @@ package learn
 import (
 	"context"
 	"fmt"
+	"math"
 	"regexp"
 	"slices"
 	"strconv"
@@ -67,6 +68,8 @@ type Proof struct {
 // Learned is what is known of a field once it was asked about.
 type Learned struct {
 	Field string
+	// Kind is another kind than the page's control says, "" where it is that.
+	Kind spec.Kind
 	// Rules are what explains the answers, each with the proofs that speak for it.
 	Rules []Rule
 	// Normalize is what the server does to a value first.
@@ -150,7 +153,7 @@ func AboutField(ctx context.Context, f *Field, now time.Time, ask Ask) (*Learned
 	case f.Kind == spec.Date:
 		err = l.inTurn(l.blank, l.day)
 	case f.Kind.Textual():
-		err = l.inTurn(l.unique, l.blank, l.kindOfText, l.lengths, l.spaces, l.capitals, l.signs, l.needs)
+		err = l.inTurn(l.unique, l.blank, l.kindOfText, l.digits, l.lengths, l.spaces, l.capitals, l.signs, l.needs)
 	}
 	return l.out, err
 }
@@ -302,7 +305,7 @@ func (l *learner) ofLength(n int) (text string, ok bool) {
 // lengths looks for the least and the greatest length.
 func (l *learner) lengths() error {
 	usual := utf8.RuneCountInString(l.f.Usual)
-	if usual == 0 {
+	if usual == 0 || l.shaped {
 		return nil
 	}
 	of := map[int]string{} // the values that were made, by length
@@ -397,24 +400,26 @@ func (l *learner) lengths() error {
 	return nil
 }
 
-// fixedShape tells whether a rejection is said of every change of the usual value: another sign within the same length is refused alike.
+// fixedShape tells whether a rejection is said of a value of the same length as well, in which a digit stands for a letter, or a letter for a
+// digit.
 func (l *learner) fixedShape(beyond Proof) bool {
+	if l.f.Secret {
+		return false
+	}
 	runes := []rune(l.usual())
 	for i, c := range runes {
-		other := 'q'
-		if c >= '0' && c <= '9' {
-			other = '7'
-		}
-		if c == other || l.f.Secret {
+		if c > unicode.MaxASCII || !alphanumeric(byte(c)) || i > 0 && runes[i-1] < unicode.MaxASCII && alphanumeric(byte(runes[i-1])) {
 			continue
 		}
-		if c >= 'A' && c <= 'Z' {
-			other = 'Q'
-		}
 		changed := slices.Clone(runes)
-		changed[i] = other
+		changed[i] = '7'
+		if c >= '0' && c <= '9' {
+			changed[i] = 'q'
+		}
 		p, err := l.value(string(changed))
-		return err == nil && broken(p) && p.Message == beyond.Message
+		if err == nil && broken(p) && p.Message == beyond.Message {
+			return true
+		}
 	}
 	return false
 }
@@ -694,7 +699,7 @@ func (l *learner) unique() error {
 // farNumbers are how far from a number its bounds are looked for.
 const farNumber = 1_000_000
 
-// number looks for the bounds of a number, and whether it must be whole.
+// number looks for the bounds of a number, and how many decimals it may have.
 func (l *learner) number() error {
 	wrong, err := l.value("abc")
 	if err != nil {
@@ -709,6 +714,10 @@ func (l *learner) number() error {
 	if err != nil {
 		return nil // its bounds are left to the tester
 	}
+	places, err := l.decimals(usual)
+	if err != nil {
+		return err
+	}
 	var r spec.RangeRule
 	var proofs []Proof
 	for _, far := range []int{-farNumber, farNumber} {
@@ -719,35 +728,95 @@ func (l *learner) number() error {
 		if !found {
 			continue
 		}
-		beyond := last + 1
+		step := 1
 		if far < usual {
-			r.Min, beyond = spec.Scalar(strconv.Itoa(last)), last-1
-		} else {
-			r.Max = spec.Scalar(strconv.Itoa(last))
+			step = -1
 		}
-		proofs = append(proofs, Proof{Question{Field: l.f.ID, Value: strconv.Itoa(beyond)}, l.known[Question{Field: l.f.ID, Value: strconv.Itoa(beyond)}]})
+		scaled, text := last, strconv.Itoa
+		for n := 1; n <= places; n++ { // the limit may lie between two whole numbers
+			text = func(x int) string { return inPlaces(x, n) }
+			scaled, found, err = l.bound(10*scaled, 10*(scaled+step), []int{10 * scaled, 10*scaled + 9*step}, text)
+			if err != nil || !found {
+				return err
+			}
+		}
+		bound := spec.Scalar(text(scaled))
+		if far < usual {
+			r.Min = bound
+		} else {
+			r.Max = bound
+		}
+		q := Question{Field: l.f.ID, Value: text(scaled + step)}
+		proofs = append(proofs, Proof{q, l.known[q]})
 	}
 	l.ranged(r, proofs)
-	// a half that lies between two numbers that are accepted
+	return nil
+}
+
+// inPlaces is a number of units of the nth decimal place, without zeros at its end.
+func inPlaces(units, n int) string {
+	text := strconv.FormatFloat(float64(units)/math.Pow10(n), 'f', n, 64)
+	return strings.TrimRight(strings.TrimRight(text, "0"), ".")
+}
+
+// maxPlaces is how many decimals are asked for.
+const maxPlaces = 4
+
+// decimals asks how many decimals a number between two that are accepted may have. places are those within which bounds lie.
+func (l *learner) decimals(usual int) (places int, err error) {
 	for _, n := range []int{usual, usual - 1} {
+		if n < 0 {
+			continue
+		}
 		one, err := l.value(strconv.Itoa(n))
 		if err != nil {
-			return err
+			return 0, err
 		}
 		next, err := l.value(strconv.Itoa(n + 1))
 		if err != nil {
-			return err
+			return 0, err
 		}
-		if n < 0 || !one.Accepted || !next.Accepted {
+		if !one.Accepted || !next.Accepted {
 			continue
 		}
-		half, err := l.value(strconv.Itoa(n) + ".5")
-		if err == nil && broken(half) {
-			l.rule(spec.Rule{Step: &spec.Step{By: "1"}}, half, one, next)
+		last := one
+		for places := range maxPlaces {
+			p, err := l.value(strconv.Itoa(n) + "." + "5432"[:places+1])
+			switch {
+			case err != nil:
+				return 0, err
+			case p.Unclear:
+				return 0, nil
+			case broken(p) && places == 0:
+				l.rule(spec.Rule{Step: &spec.Step{By: "1"}}, p, one, next)
+				return 0, nil
+			case broken(p):
+				l.rule(spec.Rule{Decimals: &spec.Decimals{Max: places}}, p, last)
+				return places, nil
+			}
+			last = p
 		}
+		return 0, nil // with any number of them, where a limit lies cannot be told so
+	}
+	return 0, nil
+}
+
+// digits asks whether a text of digits must be one: a number, or so many digits.
+func (l *learner) digits() error {
+	usual := l.f.Usual
+	if l.f.Kind != spec.Text || usual == "" || strings.Trim(usual, "0123456789") != "" {
+		return nil
+	}
+	letters, err := l.value(strings.Repeat("q", len(usual)))
+	if err != nil || !broken(letters) {
 		return err
 	}
-	return nil
+	l.shaped = true
+	if err := l.shape(); err != nil || len(l.out.Rules) > 0 && l.out.Rules[len(l.out.Rules)-1].Pattern != nil {
+		return err
+	}
+	l.out.Kind = spec.Number
+	return l.number()
 }
 
 // ranged adds a range, with the message that both of its ends have.

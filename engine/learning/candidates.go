@@ -27,7 +27,9 @@ func newCandidates(form *spec.Form, sample map[string][]string, own manual.Value
 	c := &candidates{form: form, list: map[string][]string{}, at: map[string]int{}, whole: manual.Values{}}
 	for i := range form.Fields {
 		f := &form.Fields[i]
-		c.whole[f.ID] = sample[f.ID]
+		if list, is := sample[f.ID]; is { // what a page's own hidden control holds is sent as it is
+			c.whole[f.ID] = list
+		}
 		if given, is := own[f.ID]; is {
 			c.whole[f.ID] = given
 			continue
@@ -120,8 +122,26 @@ func shapes(text string, n int) []string {
 	return out
 }
 
-// aNumber is a number that a message names as a limit.
-var aNumber = regexp.MustCompile(`\d+`)
+// aNumber is a number that a message names as a limit, and asksForOne what sites say that want one.
+var (
+	aNumber    = regexp.MustCompile(`\b\d+(?:\.\d+)?\b`)
+	asksForOne = regexp.MustCompile(`(?i)\bnumber|\bnumeric|\bzahl`)
+)
+
+// numbers are those that a message may want: between two that it names, they themselves, or any.
+func numbers(text string) []string {
+	named := aNumber.FindAllString(text, -1)
+	var out []string
+	if len(named) == 2 {
+		low, _ := strconv.ParseFloat(named[0], 64)
+		high, _ := strconv.ParseFloat(named[1], 64)
+		out = append(out, strconv.Itoa(int(low+high)/2))
+	}
+	if asksForOne.MatchString(text) {
+		out = append(out, "7")
+	}
+	return append(out, named...)
+}
 
 // mend goes on to the next values of the fields of which something is said. It tells whether there was one. A value that is only taken
 // already is varied.
@@ -135,9 +155,7 @@ func (c *candidates) mend(said []draft.SeenMessage) bool {
 		i := slices.IndexFunc(c.form.Fields, func(f spec.Field) bool { return f.ID == m.Field })
 		now := list[c.at[m.Field]]
 		better := shapes(m.Text, c.round)
-		if c.form.Fields[i].Kind == spec.Number {
-			better = append(better, aNumber.FindAllString(m.Text, -1)...)
-		}
+		better = append(better, numbers(m.Text)...)
 		if taken.MatchString(m.Text) {
 			better = append(better, learn.Varied(now, c.form.Fields[i].Kind, 1000+c.round))
 		}

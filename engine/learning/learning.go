@@ -52,6 +52,9 @@ type NotAccepted struct {
 	Attempts int
 	Messages []draft.SeenMessage
 	Values   manual.Values
+	// Status is that of the last answer, 0 where none came, and Failure why.
+	Status  int
+	Failure string
 }
 
 func (e *NotAccepted) Error() string {
@@ -63,7 +66,7 @@ func (e *NotAccepted) Error() string {
 		}
 	}
 	if len(said) == 0 {
-		return fmt.Sprintf("none of %d submissions was accepted, and the site does not say why", e.Attempts)
+		return fmt.Sprintf("none of %d submissions was accepted, and the site does not say why (status %d %s)", e.Attempts, e.Status, e.Failure)
 	}
 	return fmt.Sprintf("none of %d submissions was accepted; the site says: %s", e.Attempts, strings.Join(said, "; "))
 }
@@ -163,6 +166,9 @@ func withoutRules(traced, learned *draft.Draft) {
 // drafted is what was learned of a field as a draft of it.
 func drafted(f *spec.Field, l *learn.Learned) draft.Field {
 	out := draft.Field{Name: f.Name, Known: true}
+	if l.Kind != "" {
+		out.Statements = append(out.Statements, draft.Statement{Path: "kind", Value: string(l.Kind), From: phrases.LearnedFrom.With("n", l.Asked), Certain: true})
+	}
 	if len(l.Normalize) > 0 {
 		out.Say("normalize", l.Normalize, phrases.LearnedFrom.With("n", l.Asked))
 	}
@@ -306,23 +312,40 @@ func (s *session) findValid(ctx context.Context) error {
 			break
 		}
 	}
-	return &NotAccepted{Attempts: s.made, Messages: last.SeenMessages(s.form), Values: s.valid}
+	none := &NotAccepted{Attempts: s.made, Messages: last.SeenMessages(s.form), Values: s.valid, Failure: last.Step.Failure}
+	if x := last.Step.First(); x != nil {
+		none.Status = x.Status
+	}
+	return none
 }
 
-// findFixed sends varied values, and keeps those as they are that are then refused.
+// findFixed sends varied values, and keeps those as they are that are then refused. Digits alone may be a number with bounds, and are varied only
+// where the same ones are refused.
 func (s *session) findFixed(ctx context.Context) error {
-	for range len(s.form.Fields) {
+	digits := map[string]bool{}
+	for id, list := range s.valid {
+		if len(list) == 1 && list[0] != "" && strings.Trim(list[0], "0123456789") == "" {
+			digits[id], s.fixed[id] = true, true
+		}
+	}
+	for range 2 * len(s.form.Fields) {
 		p, err := s.submit(ctx, s.vary(), "")
 		if err != nil || p.Accepted() {
 			return err
 		}
-		before := len(s.fixed)
+		changed := false
 		for _, m := range p.SeenMessages(s.form) {
-			if m.Field != "" {
-				s.fixed[m.Field] = true
+			switch {
+			case m.Field == "":
+			case digits[m.Field]:
+				delete(digits, m.Field)
+				delete(s.fixed, m.Field)
+				changed = true
+			case !s.fixed[m.Field]:
+				s.fixed[m.Field], changed = true, true
 			}
 		}
-		if len(s.fixed) == before {
+		if !changed {
 			return nil // what is refused is not said
 		}
 	}
