@@ -302,101 +302,113 @@ func (l *learner) ofLength(n int) (text string, ok bool) {
 	return string(runes) + after, true
 }
 
-// lengths looks for the least and the greatest length.
-func (l *learner) lengths() error {
-	usual := utf8.RuneCountInString(l.f.Usual)
-	if usual == 0 || l.shaped {
-		return nil
-	}
-	of := map[int]string{} // the values that were made, by length
-	at := func(n int) (Proof, bool, error) {
-		if of[n] == "" {
-			text, ok := l.ofLength(n)
-			if !ok {
-				return Proof{}, false, nil
-			}
-			of[n] = text
+// lengthSearch looks for limits of a field's length.
+type lengthSearch struct {
+	*learner
+	usual int
+	// of are the values that were made, by length.
+	of     map[int]string
+	length spec.Length
+	// message is what is said of values beyond a limit.
+	message string
+	sure    float64
+	proofs  []Proof
+}
+
+// at asks of a value of some length; possible is false where there is none.
+func (s *lengthSearch) at(n int) (p Proof, possible bool, err error) {
+	if s.of[n] == "" {
+		text, ok := s.ofLength(n)
+		if !ok {
+			return Proof{}, false, nil
 		}
-		p, err := l.value(of[n])
-		return p, true, err
+		s.of[n] = text
 	}
-	accepted := func(n int) (bool, error) {
-		p, possible, err := at(n)
+	p, err = s.value(s.of[n])
+	return p, true, err
+}
+
+// bound looks for the last length towards a far one that is accepted, and takes it. Where it is the value's shape that is wrong, whatever
+// its length, the field is shaped.
+func (s *lengthSearch) bound(far int, likely []int, take func(n int)) error {
+	p, possible, err := s.at(far)
+	if err != nil || !possible || !broken(p) {
+		return err
+	}
+	last, err := edge(s.usual, far, likely, func(n int) (bool, error) {
+		p, possible, err := s.at(n)
 		if err == nil && p.Unclear {
 			err = errUnclear
 		}
 		return possible && p.Accepted, err
+	})
+	if err == errUnclear {
+		return nil
+	} else if err != nil {
+		return err
 	}
-	var length spec.Length
-	var proofs []Proof
-	message, sure := "", 0.95
-	bound := func(far int, likely []int, take func(n int)) error {
-		p, possible, err := at(far)
-		if err != nil || !possible || !broken(p) {
-			return err
-		}
-		last, err := edge(usual, far, likely, accepted)
-		if err == errUnclear {
-			return nil
-		} else if err != nil {
-			return err
-		}
-		step := 1
-		if far < usual {
-			step = -1
-		}
-		beyond, _, err := at(last + step)
-		if err != nil {
-			return err
-		}
-		if last == usual && l.fixedShape(beyond) {
-			l.shaped = true // it is the shape that is wrong then, whatever its length
-			return nil
-		}
-		take(last)
-		switch {
-		case message == "":
-			message = beyond.Message
-		case beyond.Message != message:
-			sure = 0.7 // each end has a message of its own
-		}
-		proofs = append(proofs, beyond)
+	step := 1
+	if far < s.usual {
+		step = -1
+	}
+	beyond, _, err := s.at(last + step)
+	if err != nil {
+		return err
+	}
+	if last == s.usual && s.fixedShape(beyond) {
+		s.shaped = true
+		return nil
+	}
+	take(last)
+	switch {
+	case s.message == "":
+		s.message = beyond.Message
+	case beyond.Message != s.message:
+		s.sure = 0.7 // each end has a message of its own
+	}
+	s.proofs = append(s.proofs, beyond)
+	return nil
+}
+
+// lengths looks for the least and the greatest length.
+func (l *learner) lengths() error {
+	s := &lengthSearch{learner: l, usual: utf8.RuneCountInString(l.f.Usual), of: map[int]string{}, sure: 0.95}
+	if s.usual == 0 || l.shaped {
 		return nil
 	}
 	likely := slices.Clone(likelyLengths)
 	if l.f.MaxLength > 0 {
 		likely = append(likely, l.f.MaxLength)
 	}
-	if err := bound(farLength, likely, func(n int) { length.Max = &n }); err != nil {
+	if err := s.bound(farLength, likely, func(n int) { s.length.Max = &n }); err != nil {
 		return err
 	}
 	least := 1
 	if l.f.Kind == spec.Email || l.f.Kind == spec.URL {
-		least = usual // what is shorter is soon no address
+		least = s.usual // what is shorter is soon no address
 	}
-	if least < usual {
-		if err := bound(least, likely, func(n int) { length.Min = n }); err != nil {
+	if least < s.usual {
+		if err := s.bound(least, likely, func(n int) { s.length.Min = n }); err != nil {
 			return err
 		}
 	}
-	if l.shaped {
+	switch {
+	case l.shaped:
 		return l.shape()
-	}
-	if length.Max == nil && length.Min == 0 {
+	case s.length.Max == nil && s.length.Min == 0:
 		return nil
-	}
-	if length.Max != nil {
-		if err := l.inBytes(&length); err != nil {
+	case s.length.Max != nil:
+		if err := l.inBytes(&s.length); err != nil {
 			return err
 		}
 	}
-	r := spec.Rule{Length: &length}
-	if message != "" {
-		r.SetMessage(message)
+	r := spec.Rule{Length: &s.length}
+	if s.message != "" {
+		r.SetMessage(s.message)
 	} else {
-		sure = 0.6
+		s.sure = 0.6
 	}
-	l.out.Rules = append(l.out.Rules, Rule{Rule: r, Sure: sure, Proofs: proofs})
+	l.out.Rules = append(l.out.Rules, Rule{Rule: r, Sure: s.sure, Proofs: s.proofs})
 	return nil
 }
 
