@@ -681,8 +681,8 @@ func kindRule(k spec.Kind) (spec.Rule, bool) {
 	return spec.Rule{}, false
 }
 
-// RepeatOf is the field that a field repeats: the one of the same kind right before it, where the name, the label or being a second
-// secret says so; -1 for none.
+// RepeatOf is the field that a field repeats: the one of the same kind right before it, where the name or the label says so, or it is a second
+// secret and none says so; -1 for none.
 func RepeatOf(form *spec.Form, i int) int {
 	f := &form.Fields[i]
 	for _, rule := range f.Rules {
@@ -690,7 +690,7 @@ func RepeatOf(form *spec.Form, i int) int {
 			return slices.IndexFunc(form.Fields, func(o spec.Field) bool { return o.ID == rule.SameAs.Field })
 		}
 	}
-	if i == 0 || !again(f) && f.Kind != spec.Password {
+	if i == 0 || !again(f) && (f.Kind != spec.Password || slices.ContainsFunc(form.Fields, func(o spec.Field) bool { return o.Kind == spec.Password && again(&o) })) {
 		return -1
 	}
 	for k := i - 1; k >= 0; k-- {

@@ -147,11 +147,13 @@ func numbers(text string) []string {
 // already is varied.
 func (c *candidates) mend(said []draft.SeenMessage) bool {
 	went := false
+	gone := map[string]bool{} // on, in this round
 	for _, m := range said {
 		list, is := c.list[m.Field]
-		if !is {
+		if !is || gone[m.Field] {
 			continue
 		}
+		gone[m.Field] = true
 		i := slices.IndexFunc(c.form.Fields, func(f spec.Field) bool { return f.ID == m.Field })
 		now := list[c.at[m.Field]]
 		better := shapes(m.Text, c.round)

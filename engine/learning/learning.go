@@ -87,6 +87,9 @@ type session struct {
 // taken back.
 func Form(ctx context.Context, t *target.Target, text []byte, o Options) (*Found, error) {
 	form := t.Form.Form
+	if t.SignedInBefore() && slices.ContainsFunc(form.Fields, func(f spec.Field) bool { return f.IsSecret() }) {
+		return nil, target.Cannot("a form that changes the password of whoever is signed in is not learned yet; trace it in the interface")
+	}
 	s := &session{Options: o, target: t, form: form, fixed: map[string]bool{}, now: time.Now()}
 	if err := s.findValid(ctx); err != nil {
 		return nil, err
