@@ -7,7 +7,7 @@ WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 NPM := npm --no-audit --no-fund --loglevel=error
 
-.PHONY: help notices shape demo test build generate bench detection seeds findings headlines pairs load ordinary check-sheets attack kill fuzz race race-quick screenshots lint install check-generated unit e2e
+.PHONY: help notices shape demo test build generate bench detection learn seeds findings headlines pairs load ordinary check-sheets attack kill fuzz race race-quick screenshots lint install check-generated unit e2e
 
 # Starts everything with demo data, and prints the address.
 demo: install build
@@ -99,6 +99,10 @@ bench: install build
 DEPTH ?= standard
 detection: install build
 	go run ./bench/detection -depth $(DEPTH) -json detection.json
+
+# How much of the practice site's documents is learned from the addresses of its forms.
+learn: install build
+	go run ./bench/learn -json learn.json
 
 # Plants forty faults in a seed library written in Python, and runs it without one ten times. It needs Python 3.
 seeds:

@@ -1,6 +1,10 @@
 package engine_test
 
 import (
+	"fmt"
+	"net/http"
+	"net/http/httptest"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -58,4 +62,32 @@ func TestWhatCannotBeGuessedIsAskedFor(t *testing.T) {
 	require.ErrorAs(t, err, &none)
 	require.ErrorContains(t, err, "That is not a code.")
 	require.Equal(t, 1, none.Attempts)
+}
+
+// TestAFieldThatCountsUnderAConditionIsLearned with the condition: the hives, where there are bees.
+func TestAFieldThatCountsUnderAConditionIsLearned(t *testing.T) {
+	t.Parallel()
+	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		wrong := ""
+		if n, err := strconv.Atoi(r.PostFormValue("hives")); r.Method == http.MethodPost && r.PostFormValue("bees") != "" && (err != nil || n < 1 || n > 9) {
+			wrong = "Say how many hives, 1 to 9."
+		}
+		if r.Method == http.MethodPost && wrong == "" {
+			http.Redirect(w, r, "/done", http.StatusSeeOther)
+			return
+		}
+		w.Header().Set("Content-Type", "text/html")
+		fmt.Fprintf(w, `<form method=post action=/><label>Bees <input type=checkbox name=bees value=yes></label><p><label>Hives <input name=hives aria-describedby=e></label><span id=e class=error>%s</span></p><button>Go</button></form>`, wrong)
+	}))
+	t.Cleanup(server.Close)
+	text, err := learning.Page(t.Context(), &spec.Site{Site: "s", Address: server.URL}, "/", "")
+	require.NoError(t, err)
+	run := openForm(t, string(text), server.URL, "")
+	found, err := learning.Form(t.Context(), run, text, learning.Options{})
+	require.NoError(t, err)
+	form, err := spec.ReadForm("f.yaml", found.Text)
+	require.NoError(t, err)
+	require.Equal(t, "bees", form.Fields[1].When, string(found.Text))
+	require.Contains(t, string(found.Text), `- required: {message: "Say how many hives, 1 to 9."}`)
+	require.Contains(t, string(found.Text), `- range: {min: 1, max: 9, message: "Say how many hives, 1 to 9."}`)
 }

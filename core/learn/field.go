@@ -70,6 +70,8 @@ type Learned struct {
 	Field string
 	// Kind is another kind than the page's control says, "" where it is that.
 	Kind spec.Kind
+	// When is a condition in CEL without which the field does not count, "" for none.
+	When string
 	// Rules are what explains the answers, each with the proofs that speak for it.
 	Rules []Rule
 	// Normalize is what the server does to a value first.
@@ -545,6 +547,8 @@ func (l *learner) spaces() error {
 	switch {
 	case err != nil || !p.Accepted:
 		return err
+	case l.out.Kind == spec.Number: // a number holds none
+		l.out.Normalize = append(l.out.Normalize, spec.Trim)
 	case p.Stored != nil && *p.Stored != strings.TrimSpace(*p.Stored), p.Stored == nil:
 	default:
 		l.out.Normalize = append(l.out.Normalize, spec.Trim)
@@ -824,8 +828,15 @@ func (l *learner) digits() error {
 		return err
 	}
 	l.shaped = true
-	if err := l.shape(); err != nil || len(l.out.Rules) > 0 && l.out.Rules[len(l.out.Rules)-1].Pattern != nil {
+	// a number has bounds; of digits all may be zeros
+	zero, err := l.value("0" + usual[1:])
+	if err != nil {
 		return err
+	}
+	if zero.Accepted {
+		if err := l.shape(); err != nil || len(l.out.Rules) > 0 && l.out.Rules[len(l.out.Rules)-1].Pattern != nil {
+			return err
+		}
 	}
 	l.out.Kind = spec.Number
 	return l.number()

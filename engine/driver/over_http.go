@@ -4,6 +4,8 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io"
+	"net"
 	"net/http"
 	"net/url"
 	"slices"
@@ -169,13 +171,16 @@ func (v *OverHTTP) Submit(ctx context.Context, form *observation.Form, sent *sub
 	}
 	exchanges, err := send()
 	for range maxCutOff {
-		if sent.Forged != submission.TooLarge || !errors.Is(err, syscall.ECONNRESET) && !errors.Is(err, syscall.EPIPE) {
+		if sent.Forged != submission.TooLarge || !slices.ContainsFunc(cutOff, func(by error) bool { return errors.Is(err, by) }) {
 			break
 		}
 		exchanges, err = send()
 	}
 	return v.Visited(exchanges, err)
 }
+
+// cutOff are how a connection ends that the other side does not want any more.
+var cutOff = []error{syscall.ECONNRESET, syscall.EPIPE, net.ErrClosed, io.EOF, io.ErrUnexpectedEOF}
 
 // maxCutOff is how often a request that is too large is sent again where the connection ends before the answer is read: a server that
 // answers and does not read on cuts it off, and whether the answer arrives before that is chance.

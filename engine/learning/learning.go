@@ -5,6 +5,7 @@ package learning
 import (
 	"cmp"
 	"context"
+	"encoding/json"
 	"fmt"
 	"maps"
 	"slices"
@@ -80,6 +81,7 @@ type session struct {
 	// valid are values that were accepted, fixed the fields whose values are sent as they are, and not varied.
 	valid manual.Values
 	fixed map[string]bool
+	tries *candidates
 	now   time.Time
 }
 
@@ -111,7 +113,6 @@ func Form(ctx context.Context, t *target.Target, text []byte, o Options) (*Found
 			columns[f.Field] = f.Stored[0].Column
 		}
 	}
-	learned := &draft.Draft{From: phrases.FromLearning.Text()}
 	for i := range form.Fields {
 		f := s.about(i, columns)
 		if f == nil {
@@ -122,9 +123,22 @@ func Form(ctx context.Context, t *target.Target, text []byte, o Options) (*Found
 			return nil, err
 		}
 		out.Fields = append(out.Fields, one)
-		learned.Fields = append(learned.Fields, drafted(&form.Fields[i], one))
+	}
+	if err := s.conditional(ctx, columns, out.Fields); err != nil {
+		return nil, err
+	}
+	learned := &draft.Draft{From: phrases.FromLearning.Text()}
+	for _, one := range out.Fields {
+		learned.Fields = append(learned.Fields, drafted(&form.Fields[slices.IndexFunc(form.Fields, func(f spec.Field) bool { return f.ID == one.Field })], one))
 	}
 	out.Submissions = s.made
+	if text, err = ofKinds(text, out.Fields); err != nil {
+		return nil, err
+	}
+	if form, err = spec.ReadForm("", text); err != nil {
+		return nil, err
+	}
+	traced = draft.FromTrace(form, probes, db) // once more, as what a column holds is compared by the field's kind
 	withoutRules(traced.Draft, learned)
 	for _, d := range []*draft.Draft{traced.Draft, learned} {
 		if text, err = apply(text, d); err != nil {
@@ -133,6 +147,20 @@ func Form(ctx context.Context, t *target.Target, text []byte, o Options) (*Found
 	}
 	out.Text = text
 	return out, nil
+}
+
+// ofKinds writes into a document which kinds of fields were learned.
+func ofKinds(text []byte, fields []*learn.Learned) (_ []byte, err error) {
+	for _, l := range fields {
+		if l.Kind == "" {
+			continue
+		}
+		kind, _ := json.Marshal(l.Kind) // a text
+		if text, err = document.Apply(text, []document.Edit{{Do: document.Set, Path: "fields[" + l.Field + "].kind", Value: kind}}); err != nil {
+			return nil, err
+		}
+	}
+	return text, nil
 }
 
 // apply makes the proposals of a draft that are sure enough in a document's text.
@@ -169,8 +197,8 @@ func withoutRules(traced, learned *draft.Draft) {
 // drafted is what was learned of a field as a draft of it.
 func drafted(f *spec.Field, l *learn.Learned) draft.Field {
 	out := draft.Field{Name: f.Name, Known: true}
-	if l.Kind != "" {
-		out.Statements = append(out.Statements, draft.Statement{Path: "kind", Value: string(l.Kind), From: phrases.LearnedFrom.With("n", l.Asked), Certain: true})
+	if l.When != "" {
+		out.Say("when", l.When, phrases.LearnedFrom.With("n", l.Asked))
 	}
 	if len(l.Normalize) > 0 {
 		out.Say("normalize", l.Normalize, phrases.LearnedFrom.With("n", l.Asked))
@@ -282,6 +310,19 @@ func (s *session) ask(column string) learn.Ask {
 	}
 }
 
+// columnOf is the column of a written row that holds a value and is named most like its field; "" for none. Short values tell nothing.
+func (s *session) columnOf(p *draft.Probe, value string) string {
+	for _, c := range p.Step.Changes {
+		for _, cell := range c.After {
+			before, had := observation.CellOf(c.Before, cell.Column)
+			if cell.Value == value && !cell.Null && (!had || before.Null || before.Value != value) {
+				return c.Table + "." + cell.Column
+			}
+		}
+	}
+	return ""
+}
+
 // stored is what a column of a written row holds, nil where it is not known.
 func stored(o *observation.Step, column string) *string {
 	table, name, _ := strings.Cut(column, ".")
@@ -299,11 +340,11 @@ func (s *session) findValid(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	tries := newCandidates(s.form, designer.Sample(s.now.UnixMilli(), s.now), s.Values)
+	s.tries = newCandidates(s.form, designer.Sample(s.now.UnixMilli(), s.now), s.Values)
 	attempts := cmp.Or(s.Attempts, usualAttempts)
 	var last *draft.Probe
 	for range attempts {
-		s.valid = tries.values()
+		s.valid = s.tries.values()
 		s.repeat(s.valid)
 		if last, err = s.submit(ctx, s.valid, ""); err != nil {
 			return err
@@ -311,7 +352,7 @@ func (s *session) findValid(ctx context.Context) error {
 		if last.Accepted() {
 			return s.findFixed(ctx)
 		}
-		if !tries.mend(last.SeenMessages(s.form)) {
+		if !s.tries.mend(last.SeenMessages(s.form)) {
 			break
 		}
 	}

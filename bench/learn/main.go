@@ -1,0 +1,254 @@
+// Command learn measures how much of the practice site's documents is learned from the addresses of its forms alone, and what else is
+// learned. A statement is a field's kind, what the server does to its value first, where it is stored, a rule of the server with what it
+// limits, or what is said of it.
+package main
+
+import (
+	"context"
+	"encoding/json"
+	"flag"
+	"fmt"
+	"math"
+	"os"
+	"os/signal"
+	"slices"
+	"strconv"
+	"strings"
+	"syscall"
+	"time"
+
+	"oddtick/bench/planted"
+	"oddtick/core/design"
+	"oddtick/core/spec"
+	"oddtick/engine/learning"
+	"oddtick/engine/target"
+	"oddtick/practice"
+)
+
+// Learned is what came of a form.
+type Learned struct {
+	Form        string  `json:"form"`
+	Fields      int     `json:"fields"`
+	Submissions int     `json:"submissions"`
+	Seconds     float64 `json:"seconds"`
+	// Found is how many of the document's statements were learned, Missed are the others, and More are those that were learned and that the
+	// document does not make, true or not.
+	Found  int      `json:"found"`
+	Of     int      `json:"of"`
+	Missed []string `json:"missed"`
+	More   []string `json:"more"`
+	// Failure says why it was not learned.
+	Failure string `json:"failure,omitempty"`
+}
+
+func main() {
+	only := flag.String("only", "", "only this form")
+	file := flag.String("json", "", "write the result to this file")
+	flag.Parse()
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	if err := run(ctx, *only, *file); err != nil {
+		fmt.Fprintln(os.Stderr, "learn:", err)
+		os.Exit(2)
+	}
+}
+
+func run(ctx context.Context, only, file string) error {
+	var forms []string
+	for _, f := range practice.Faults {
+		if f.Form != "access" && f.Form != "confirm" && !slices.Contains(forms, f.Form) && (only == "" || f.Form == only) {
+			forms = append(forms, f.Form)
+		}
+	}
+	list := make([]*Learned, len(forms))
+	err := planted.Each(ctx, len(forms), 1, func(i int, dsn string) {
+		list[i] = form(ctx, dsn, forms[i])
+		l := list[i]
+		fmt.Printf("%-10s %2d fields %4d submissions %5.1f s  %3d of %3d statements, %d more  %s\n", l.Form, l.Fields, l.Submissions, l.Seconds, l.Found, l.Of, len(l.More), l.Failure)
+		for _, s := range l.Missed {
+			fmt.Println("    missed", s)
+		}
+		for _, s := range l.More {
+			fmt.Println("    more  ", s)
+		}
+	})
+	if err != nil || file == "" {
+		return err
+	}
+	text, err := json.MarshalIndent(list, "", " ")
+	if err != nil {
+		return err
+	}
+	return os.WriteFile(file, append(text, '\n'), 0o600)
+}
+
+// form learns one form of the faultless site, and compares with its document.
+func form(ctx context.Context, dsn, id string) *Learned {
+	out := &Learned{Form: id}
+	err := func() error {
+		site, err := planted.Start(ctx, dsn, id, nil)
+		if err != nil {
+			return err
+		}
+		defer site.Close()
+		shipped := site.Project.Forms[slices.IndexFunc(site.Project.Forms, func(f *spec.Form) bool { return f.Form == id })]
+		as := ""
+		if shipped.Before != nil {
+			as = shipped.Before.SignedIn
+		}
+		if shipped.Page == "" {
+			return fmt.Errorf("an endpoint has no page")
+		}
+		begun := time.Now()
+		text, err := learning.Page(ctx, site.Project.Site, shipped.Page, as)
+		if err != nil {
+			return err
+		}
+		known, err := spec.ReadForm("", text)
+		if err != nil {
+			return err
+		}
+		prepared, err := known.Prepare()
+		if err != nil {
+			return err
+		}
+		designer, err := design.New(prepared, site.Project.Site)
+		if err != nil {
+			return err
+		}
+		t, err := target.Open(ctx, target.Config{Site: site.Project.Site, Designer: designer, Number: time.Now().UnixMilli()})
+		if err != nil {
+			return err
+		}
+		defer t.Close()
+		found, err := learning.Form(ctx, t, text, learning.Options{})
+		if err != nil {
+			return err
+		}
+		out.Submissions, out.Seconds = found.Submissions, time.Since(begun).Seconds()
+		learned, err := spec.ReadForm("", found.Text)
+		if err != nil {
+			return err
+		}
+		out.compare(shipped, learned)
+		return nil
+	}()
+	if err != nil {
+		out.Failure = err.Error()
+	}
+	return out
+}
+
+// compare counts the statements about each field that both documents have. Ids do not count, nor do rules of browser and database, and
+// rules under a condition.
+func (l *Learned) compare(shipped, learned *spec.Form) {
+	for i := range shipped.Fields {
+		f := &shipped.Fields[i]
+		if f.Kind.Untouched() {
+			continue
+		}
+		l.Fields++
+		at := slices.IndexFunc(learned.Fields, func(o spec.Field) bool { return o.Name == f.Name })
+		if at < 0 {
+			l.Of++
+			l.Missed = append(l.Missed, f.Name)
+			continue
+		}
+		want, got := statements(shipped, f), statements(learned, &learned.Fields[at])
+		for _, s := range want {
+			l.Of++
+			if slices.Contains(got, s) {
+				l.Found++
+			} else {
+				l.Missed = append(l.Missed, f.Name+" "+s)
+			}
+		}
+		for _, s := range got {
+			if !slices.Contains(want, s) {
+				l.More = append(l.More, f.Name+" "+s)
+			}
+		}
+	}
+}
+
+// statements are what a document says of a field, each as a text that is the same for what means the same.
+func statements(form *spec.Form, f *spec.Field) []string {
+	out := []string{"kind " + string(f.Kind)}
+	lower := false
+	for _, n := range f.Normalize {
+		text, _ := json.Marshal(n) // plain data
+		out = append(out, "normalize "+string(text))
+		lower = lower || n == spec.Lower
+	}
+	for _, st := range form.Stored {
+		for _, c := range st.Sorted() {
+			if c.From == f.ID || c.Secret == f.ID {
+				out = append(out, "stored "+st.Table()+"."+c.Name)
+			}
+		}
+	}
+	for k := range f.Rules {
+		r := f.Rules[k].In()
+		if !slices.Contains(f.Rules[k].Layers(), spec.OnServer) || r.Condition() != "" {
+			continue
+		}
+		kind, limits := limited(form, &r, lower)
+		out = append(out, "rule "+kind+" "+limits)
+		if m := r.Message(); m != nil && m.Text != "" {
+			out = append(out, "message of "+kind+": "+m.Text)
+		}
+	}
+	return out
+}
+
+// limited is a rule's kind and what it limits, without what is said of it. Allowed characters are a pattern; a field is named as in
+// requests; capitals that are made small do not count in what is unique; steps that go through 0 begin there.
+func limited(form *spec.Form, r *spec.Rule, lower bool) (kind, limits string) {
+	switch kind = string(r.Kind()); {
+	case r.Characters != nil:
+		return string(spec.RulePattern), class("[" + r.Characters.Of + "]+")
+	case r.Pattern != nil:
+		return kind, class(strings.ReplaceAll(r.Pattern.Is, `\d`, "[0-9]"))
+	case r.SameAs != nil:
+		return kind, form.Fields[slices.IndexFunc(form.Fields, func(f spec.Field) bool { return f.ID == r.SameAs.Field })].Name
+	case r.Unique != nil && lower:
+		return kind, r.Unique.Column
+	case r.Unique != nil:
+		return kind, fmt.Sprint(r.Unique.Column, r.Unique.Ignoring)
+	case r.Step != nil:
+		by, _ := strconv.ParseFloat(string(r.Step.By), 64)
+		from, _ := strconv.ParseFloat(string(r.Step.From), 64)
+		return kind, fmt.Sprint(by, math.Mod(from, by))
+	}
+	members := map[string]map[string]any{}
+	text, _ := json.Marshal(r)         // plain data
+	_ = json.Unmarshal(text, &members) // it was written just now
+	with := members[kind]
+	for _, key := range []string{"id", "layers", "ids", "message", "messages", "place", "message_on", "requirement", "zone"} {
+		delete(with, key)
+	}
+	text, _ = json.Marshal(with)
+	return kind, string(text)
+}
+
+// class writes a pattern that is one class of characters with its ranges in order; another stays as it is.
+func class(pattern string) string {
+	inner, is := strings.CutPrefix(pattern, "[")
+	inner, ends := strings.CutSuffix(inner, "]+")
+	if !is || !ends || strings.ContainsAny(inner, "[]") {
+		return pattern
+	}
+	var parts []string
+	for inner != "" {
+		n := 1
+		switch {
+		case inner[0] == '\\':
+			n = 2
+		case len(inner) >= 3 && inner[1] == '-':
+			n = 3
+		}
+		parts, inner = append(parts, inner[:min(n, len(inner))]), inner[min(n, len(inner)):]
+	}
+	slices.Sort(parts)
+	return "[" + strings.Join(parts, "") + "]+"
+}
