@@ -28,11 +28,8 @@ type Field struct {
 	Column string
 	// MaxLength is what the page lets a visitor type, 0 for no limit.
 	MaxLength int
-	// Repeats is the id of the field that it repeats, "" for none; Repeated tells that another repeats it, and then changes with it.
-	Repeats  string
-	Repeated bool
-	// Optional tells that the usual submission may leave it blank.
-	Optional bool
+	// Repeats is the id of the field that it repeats, "" for none.
+	Repeats string
 }
 
 // Question is one submission: all fields have values that are accepted, and new where they must be, but for one.
@@ -197,7 +194,7 @@ func (l *learner) rule(r spec.Rule, broken Proof, kept ...Proof) {
 	l.out.Rules = append(l.out.Rules, Rule{Rule: r, Sure: sure, Proofs: append([]Proof{broken}, kept...)})
 }
 
-// broken tells whether a proof clearly is a rejection for the field's sake.
+// broken tells whether a value was clearly rejected because of the field itself.
 func broken(p Proof) bool { return !p.Accepted && !p.Unclear }
 
 func (l *learner) blank() error {

@@ -221,12 +221,12 @@ func (s *session) about(i int, columns map[string]string) *learn.Field {
 		return nil
 	}
 	out := &learn.Field{ID: f.ID, Kind: f.Kind, Label: f.Label, Usual: list[0], Secret: f.IsSecret(), Column: columns[f.ID]}
-	for k := range s.form.Fields {
-		switch of := draft.RepeatOf(s.form, k); {
-		case k == i && of >= 0:
-			out.Repeats = s.form.Fields[of].ID
-		case of == i:
-			out.Repeated = true
+	if of := draft.RepeatOf(s.form, i); of >= 0 {
+		out.Repeats = s.form.Fields[of].ID
+	}
+	for _, r := range f.Rules { // of the page
+		if r.Length != nil && r.Length.Max != nil {
+			out.MaxLength = *r.Length.Max
 		}
 	}
 	return out
@@ -356,7 +356,12 @@ func (s *session) findValid(ctx context.Context) error {
 			break
 		}
 	}
-	none := &NotAccepted{Attempts: s.made, Messages: last.SeenMessages(s.form), Values: s.valid, Failure: last.Step.Failure}
+	none := &NotAccepted{Attempts: s.made, Messages: last.SeenMessages(s.form), Values: maps.Clone(s.valid), Failure: last.Step.Failure}
+	for i := range s.form.Fields {
+		if f := &s.form.Fields[i]; f.IsSecret() {
+			none.Values[f.ID] = []string{"…"}
+		}
+	}
 	if x := last.Step.First(); x != nil {
 		none.Status = x.Status
 	}

@@ -15,8 +15,8 @@ import (
 	"oddtick/observe/web"
 )
 
-// Of the time that a session should last, usedWithin is the part after which it is looked at whether it still does; beyond is how much
-// longer than promised is waited until it should have ended, as a server's clock counts from a little later.
+// usedWithin is the part of a timeout after which the session must still be open. beyond is how much longer than the timeout is waited
+// until it must have ended, as a server's clock starts a little later.
 const (
 	usedWithin = 0.75
 	beyond     = time.Second / 2
@@ -36,11 +36,10 @@ func (s *sweep) timeouts(ctx context.Context) {
 			continue
 		}
 		p := &probe{s, account, closed}
-		if s.bearable(idle, account) {
+		if s.shortEnough(idle, account) {
 			p.idle(ctx, idle)
 		}
-		// a longer absolute timeout than the one token's cannot be told from it
-		if s.bearable(absolute, account) {
+		if s.shortEnough(absolute, account) {
 			p.old(ctx, absolute, idle)
 		}
 		if refresh {
@@ -64,8 +63,8 @@ func (s *sweep) whoSignsIn(in *spec.SignIn) (*spec.Account, string) {
 	return nil, ""
 }
 
-// bearable tells whether a timeout is promised and short enough to be waited for.
-func (s *sweep) bearable(timeout time.Duration, a *spec.Account) bool {
+// shortEnough tells whether a timeout is promised and short enough to be waited for.
+func (s *sweep) shortEnough(timeout time.Duration, a *spec.Account) bool {
 	if timeout > s.maxWait {
 		s.report.LeftOut = append(s.report.LeftOut, phrases.TooLongToWait.With("time", timeout, "account", a.ID, "most", s.maxWait))
 	}
@@ -79,7 +78,7 @@ type probe struct {
 	closed  string
 }
 
-// look opens the page after a while, and adds whether that is as it should be.
+// look waits, opens the page, and adds whether it opens as it should. It tells whether that was as expected.
 func (p *probe) look(ctx context.Context, by *web.Visitor, after time.Duration, look Look, what prose.Text, should bool) bool {
 	select {
 	case <-ctx.Done():
@@ -101,7 +100,7 @@ func (p *probe) look(ctx context.Context, by *web.Visitor, after time.Duration, 
 	return seen.Verdict == judge.AsExpected
 }
 
-// signIn signs a visitor of its own in; nil where that fails, which is added.
+// signIn signs in a new visitor. Where that fails, it adds why and returns nil.
 func (p *probe) signIn(ctx context.Context, look Look, what prose.Text) *web.Visitor {
 	by := p.client.NewVisitor()
 	if err := target.SignInAs(ctx, by, p.site, p.account); err != nil {
@@ -154,7 +153,7 @@ func (p *probe) old(ctx context.Context, timeout, idle time.Duration) {
 	}
 }
 
-// renew looks whether a renewed token opens the page, and whether an altered refresh token gives none.
+// renew checks that a renewed token opens the page, and that an altered refresh token gives no new one.
 func (p *probe) renew(ctx context.Context, r *spec.RefreshRequest) {
 	what := phrases.RenewedToken.Text()
 	by := p.signIn(ctx, RenewToken, what)
