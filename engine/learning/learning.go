@@ -129,7 +129,11 @@ func Form(ctx context.Context, t *target.Target, text []byte, o Options) (*Found
 	}
 	learned := &draft.Draft{From: phrases.FromLearning.Text()}
 	for _, one := range out.Fields {
-		learned.Fields = append(learned.Fields, drafted(&form.Fields[slices.IndexFunc(form.Fields, func(f spec.Field) bool { return f.ID == one.Field })], one))
+		f := &form.Fields[slices.IndexFunc(form.Fields, func(f spec.Field) bool { return f.ID == one.Field })]
+		learned.Fields = append(learned.Fields, drafted(f, one))
+		for _, p := range one.Taken {
+			out.Notes = append(out.Notes, phrases.TookUnusual.With("label", f.Label, "value", shown(f, p.Value)))
+		}
 	}
 	out.Submissions = s.made
 	if text, err = ofKinds(text, out.Fields); err != nil {
@@ -204,13 +208,17 @@ func drafted(f *spec.Field, l *learn.Learned) draft.Field {
 		out.Say("normalize", l.Normalize, phrases.LearnedFrom.With("n", l.Asked))
 	}
 	for _, r := range l.Rules {
-		value := r.Proofs[0].Value
-		if f.IsSecret() {
-			value = "…"
-		}
-		out.Rule(r.Rule, r.Sure, phrases.LearnedOf.With("value", value))
+		out.Rule(r.Rule, r.Sure, phrases.LearnedOf.With("value", shown(f, r.Proofs[0].Value)))
 	}
 	return out
+}
+
+// shown is a value as it may be shown: not that of a secret.
+func shown(f *spec.Field, value string) string {
+	if f.IsSecret() {
+		return "…"
+	}
+	return value
 }
 
 // about is what is known of a field, nil of one that no visitor fills in or that is not asked about.

@@ -96,6 +96,7 @@ var (
 	TrueOrFalse       = phrase("note.true_or_false", "{name} must be sent, true or false.")
 	NoColumnOfNames   = phrase("note.no_column_of_names", "No column holds the fields' names; choose the one that does.")
 	TookDiffering     = phrase("note.took_differing", "The site accepted a {label} that is not the same as {other}.")
+	TookUnusual       = phrase("note.took_unusual", "The site accepted “{value}” as {label}. Should it?")
 	TookBeyond        = phrase("note.took_beyond", "The site accepted “{value}” as {label}, which is beyond its limits.")
 	SaidBeyond        = phrase("note.said_beyond", "Message “{message}” appeared beyond one of the two limits of {label}.")
 	WhichRuleSaidThat = phrase("note.which_rule", "Message “{message}” appeared for “{value}” in {label}. Which rule does it belong to?")
