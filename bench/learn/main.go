@@ -20,6 +20,7 @@ import (
 	"oddtick/bench/planted"
 	"oddtick/core/design"
 	"oddtick/core/spec"
+	"oddtick/core/universal"
 	"oddtick/engine/learning"
 	"oddtick/engine/target"
 	"oddtick/practice"
@@ -37,6 +38,8 @@ type Learned struct {
 	Of     int      `json:"of"`
 	Missed []string `json:"missed"`
 	More   []string `json:"more"`
+	// Unusual are the promises that hold on every form and that it breaks.
+	Unusual []universal.Unusual `json:"unusual"`
 	// Failure says why it was not learned.
 	Failure string `json:"failure,omitempty"`
 }
@@ -44,9 +47,17 @@ type Learned struct {
 func main() {
 	only := flag.String("only", "", "only this form")
 	file := flag.String("json", "", "write the result to this file")
+	faults := flag.String("faults", "", "plant the faults that show without rules and whose names begin so, all for every one, instead")
+	rounds := flag.Int("rounds", 1, "with faults, how often the faultless forms are learned")
 	flag.Parse()
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
+	if *faults != "" {
+		if missed := plant(ctx, *faults, *rounds); missed > 0 {
+			os.Exit(1)
+		}
+		return
+	}
 	if err := run(ctx, *only, *file); err != nil {
 		fmt.Fprintln(os.Stderr, "learn:", err)
 		os.Exit(2)
@@ -62,7 +73,7 @@ func run(ctx context.Context, only, file string) error {
 	}
 	list := make([]*Learned, len(forms))
 	err := planted.Each(ctx, len(forms), 1, func(i int, dsn string) {
-		list[i] = form(ctx, dsn, forms[i])
+		list[i] = form(ctx, dsn, forms[i], nil)
 		l := list[i]
 		fmt.Printf("%-10s %2d fields %4d submissions %5.1f s  %3d of %3d statements, %d more  %s\n", l.Form, l.Fields, l.Submissions, l.Seconds, l.Found, l.Of, len(l.More), l.Failure)
 		for _, s := range l.Missed {
@@ -70,6 +81,9 @@ func run(ctx context.Context, only, file string) error {
 		}
 		for _, s := range l.More {
 			fmt.Println("    more  ", s)
+		}
+		for _, u := range l.Unusual {
+			fmt.Printf("    unusual %+v\n", u)
 		}
 	})
 	if err != nil || file == "" {
@@ -82,11 +96,11 @@ func run(ctx context.Context, only, file string) error {
 	return os.WriteFile(file, append(text, '\n'), 0o600)
 }
 
-// form learns one form of the faultless site, and compares with its document.
-func form(ctx context.Context, dsn, id string) *Learned {
+// form learns one form of a site with faults on, and compares with its document.
+func form(ctx context.Context, dsn, id string, faults []practice.Fault) *Learned {
 	out := &Learned{Form: id}
 	err := func() error {
-		site, err := planted.Start(ctx, dsn, id, nil)
+		site, err := planted.Start(ctx, dsn, id, faults)
 		if err != nil {
 			return err
 		}
@@ -126,6 +140,7 @@ func form(ctx context.Context, dsn, id string) *Learned {
 			return err
 		}
 		out.Submissions, out.Seconds = found.Submissions, time.Since(begun).Seconds()
+		out.Unusual = found.Unusual
 		learned, err := spec.ReadForm("", found.Text)
 		if err != nil {
 			return err

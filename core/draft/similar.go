@@ -3,6 +3,8 @@ package draft
 import (
 	"strings"
 	"unicode"
+
+	"oddtick/core/spec"
 )
 
 // same are words of forms and tables that mean the same thing; each line is one meaning.
@@ -91,6 +93,15 @@ func joined(words []string) []string {
 		out = append(out, words[i])
 	}
 	return out
+}
+
+// Likeness is how like the names of a field and of a column are, from 0 to 1; 0 where that is no hint.
+func Likeness(f *spec.Field, column string) float64 {
+	like := max(similarity(f.Name, column), similarity(f.ID, column), similarity(f.Label, column))
+	if like < leastSure {
+		return 0
+	}
+	return like
 }
 
 // similarity is how like each other two names are, from 0 to 1: the share of their words that match, filler words counting little,

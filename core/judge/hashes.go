@@ -54,8 +54,8 @@ var (
 	pbkdf2Parts = regexp.MustCompile(`^(?:\$?pbkdf2[^$]*\$)(\d+)\$([^$]+)\$`)
 )
 
-// saltAndCost are those that a slow hash says of itself; "" where it does not.
-func saltAndCost(stored string) (salt, cost string) {
+// SaltAndCost are those that a slow hash says of itself; "" where it does not.
+func SaltAndCost(stored string) (salt, cost string) {
 	for _, p := range []*regexp.Regexp{bcryptParts, argonParts, cryptParts, pbkdf2Parts} {
 		if m := p.FindStringSubmatch(stored); m != nil {
 			return m[2], m[1]

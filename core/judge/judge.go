@@ -28,7 +28,7 @@ type Judging struct {
 func (how Judging) Step(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, earlier []*observation.Step) *Judgement {
 	j := &judging{p: p, e: e, o: o, earlier: earlier, verify: how.Verify, verifyOther: how.VerifyOther}
 	j.texts = o.NewTexts(earlier...)
-	j.trace = j.findTrace()
+	j.trace = InternalsIn(o)
 	j.observed = j.outcome()
 	if e.Outcome == oracle.Answered {
 		return j.only(j.outcomeCheck(), is(NoPageSendsIt))

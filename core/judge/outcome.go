@@ -45,10 +45,10 @@ var insideTrace = []struct {
 	{" on line ", regexp.MustCompile(`(?:Warning|Notice|Fatal error|Parse error)(?:</b>)?: .{1,300} on line (?:<b>)?\d+`)},
 }
 
-// trace finds such a text in the answers.
-func (j *judging) findTrace() string {
-	for i := range j.o.Exchanges {
-		body := j.o.Exchanges[i].Body
+// InternalsIn finds a text in the answers of a step that shows the site's inside, such as a stack trace; "" where there is none.
+func InternalsIn(o *observation.Step) string {
+	for i := range o.Exchanges {
+		body := o.Exchanges[i].Body
 		for _, t := range insideTrace {
 			if !strings.Contains(body, t.literal) {
 				continue

@@ -254,7 +254,7 @@ func (j *judging) hash(c *Check, table string, want *oracle.Column) {
 	}
 	_, slow := hashed.KindOf(cell.Value)
 	allowed := class.Is == HashKind && slices.Contains(want.As, class.Of) || len(want.As) == 0 && slow
-	salt, cost := saltAndCost(cell.Value)
+	salt, cost := SaltAndCost(cell.Value)
 	if class.Is == HashKind {
 		class.Text = cost
 	}
@@ -271,7 +271,7 @@ func (j *judging) hash(c *Check, table string, want *oracle.Column) {
 		}
 		old, _ := before.Sent.Of(f)
 		oldCell, ok := j.storedCell(before, table, want.Name)
-		if oldSalt, _ := saltAndCost(oldCell.Value); ok && old != secret && salt != "" {
+		if oldSalt, _ := SaltAndCost(oldCell.Value); ok && old != secret && salt != "" {
 			c.compare(oldSalt != salt, hash, SaltReused, is(FreshSalt), either(oldSalt == salt, SharedSalt, AnotherSalt))
 		}
 		if ok && old == secret {

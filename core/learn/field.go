@@ -66,11 +66,16 @@ type Learned struct {
 	Rules []Rule
 	// Normalize is what the server does to a value first.
 	Normalize []spec.NormalizeStep
+	// Unique is set of a field whose values are taken once.
+	Unique *Uniqueness
 	// Taken are values that were accepted though fields of its kind seldom hold such, as proofs of what is not promised.
 	Taken []Proof
 	// Asked counts the submissions.
 	Asked int
 }
+
+// Uniqueness is what else counts as another value of a field whose values are taken once: the same in other capitals, the same with spaces around.
+type Uniqueness struct{ InCapitals, WithSpaces bool }
 
 // Rule is a rule with its proofs: values just on both sides of what it promises.
 type Rule struct {
@@ -145,7 +150,7 @@ func AboutField(ctx context.Context, f *Field, now time.Time, ask Ask) (*Learned
 	case f.Kind == spec.Date:
 		err = l.inTurn(l.blank, l.day)
 	case f.Kind.Textual():
-		err = l.inTurn(l.unique, l.blank, l.kindOfText, l.digits, l.lengths, l.spaces, l.capitals, l.signs, l.needs)
+		err = l.inTurn(l.unique, l.blank, l.kindOfText, l.digits, l.lengths, l.spaces, l.capitals, l.signs, l.needs, l.kept)
 	}
 	return l.out, err
 }

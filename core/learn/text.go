@@ -348,6 +348,42 @@ func (l *learner) signs() error {
 	return nil
 }
 
+// kept asks about values that sites often lose something of on the way to the column: zeros at the beginning of numbers, ends of lines, characters of
+// four bytes. No rule comes of it; what is stored is looked at by whoever makes the submissions.
+func (l *learner) kept() error {
+	if l.f.Secret || l.f.Usual == "" || !slices.Contains([]spec.Kind{spec.Text, spec.Textarea}, l.f.Kind) {
+		return nil
+	}
+	usual := l.usual()
+	list := []string{zeros(usual)}
+	if !l.shaped {
+		list = append(list, usual+"\U0001F331")
+	}
+	if l.f.Kind == spec.Textarea {
+		list = append(list, usual+"\r\nand more")
+	}
+	for _, value := range list {
+		if value == usual {
+			continue
+		}
+		if _, err := l.value(value); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// zeros is a value whose numbers begin with a zero.
+func zeros(value string) string {
+	runes := []rune(value)
+	for i, r := range runes {
+		if unicode.IsDigit(r) && (i == 0 || !unicode.IsDigit(runes[i-1])) && i+1 < len(runes) && unicode.IsDigit(runes[i+1]) {
+			runes[i] = '0'
+		}
+	}
+	return string(runes)
+}
+
 // unique asks whether the same value may be sent again, and in other capitals.
 func (l *learner) unique() error {
 	if l.f.Column == "" || l.f.Secret || l.f.Usual == "" || !slices.Contains([]spec.Kind{spec.Text, spec.Email, spec.Tel, spec.URL}, l.f.Kind) {
@@ -370,6 +406,7 @@ func (l *learner) unique() error {
 		return nil
 	}
 	unique := &spec.Unique{Column: l.f.Column}
+	l.out.Unique = &Uniqueness{}
 	if other := strings.ToUpper(l.f.Usual); other != l.f.Usual {
 		p, err := l.value(other)
 		if err != nil {
@@ -378,7 +415,13 @@ func (l *learner) unique() error {
 		if broken(p) && p.Message == again.Message {
 			unique.Ignoring = []string{"case"}
 		}
+		l.out.Unique.InCapitals = p.Accepted
 	}
+	spaced, err := l.value(" " + l.f.Usual + " ")
+	if err != nil {
+		return err
+	}
+	l.out.Unique.WithSpaces = spaced.Accepted
 	l.mustBeNew = true
 	l.rule(spec.Rule{Unique: unique}, again)
 	return nil

@@ -49,7 +49,7 @@ func (s *session) states() []state {
 
 // conditional looks for fields that are asked for only where a checkbox or choice stands otherwise, and asks about them there. What was learned of
 // them before says nothing: they did not count.
-func (s *session) conditional(ctx context.Context, columns map[string]string, fields []*learn.Learned) error {
+func (s *session) conditional(ctx context.Context, fields []*learn.Learned) error {
 	usual, left := s.valid, maxConditional
 	defer func() { s.valid = usual }()
 	for _, in := range s.states() {
@@ -70,7 +70,7 @@ func (s *session) conditional(ctx context.Context, columns map[string]string, fi
 			if p.Accepted() || len(said) == 0 || said[0].Field != f.ID {
 				continue
 			}
-			one, err := s.under(ctx, f, in, columns)
+			one, err := s.under(ctx, f, in)
 			if err != nil {
 				return err
 			}
@@ -83,7 +83,7 @@ func (s *session) conditional(ctx context.Context, columns map[string]string, fi
 }
 
 // under asks about a field in a state in which it is asked for; nil where no value of it is accepted there.
-func (s *session) under(ctx context.Context, f *spec.Field, in state, columns map[string]string) (*learn.Learned, error) {
+func (s *session) under(ctx context.Context, f *spec.Field, in state) (*learn.Learned, error) {
 	for _, value := range append(slices.Clone(s.tries.list[f.ID]), "1", "Fern") {
 		s.valid[f.ID] = []string{value}
 		s.fixed[f.ID] = strings.Trim(value, "0123456789") == "" // which may be a number with bounds
@@ -94,11 +94,11 @@ func (s *session) under(ctx context.Context, f *spec.Field, in state, columns ma
 		if value == "" || !p.Accepted() {
 			continue
 		}
-		if columns[f.ID] == "" {
-			columns[f.ID] = s.columnOf(p, value)
+		if s.columns[f.ID] == "" {
+			s.columns[f.ID] = s.columnOf(p, value)
 		}
 		i := slices.IndexFunc(s.form.Fields, func(o spec.Field) bool { return o.ID == f.ID })
-		one, err := learn.AboutField(ctx, s.about(i, columns), s.now, s.ask(columns[f.ID]))
+		one, err := learn.AboutField(ctx, s.about(i), s.now, s.ask(s.columns[f.ID]))
 		if err != nil {
 			return nil, err
 		}

@@ -19,6 +19,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/prose"
 	"oddtick/core/spec"
+	"oddtick/core/universal"
 	"oddtick/core/wording/phrases"
 	"oddtick/engine/manual"
 	"oddtick/engine/target"
@@ -46,6 +47,8 @@ type Found struct {
 	// Submissions counts them all.
 	Submissions int
 	Notes       []prose.Text
+	// Unusual is what breaks a promise that holds on every form, the gravest first.
+	Unusual []universal.Unusual
 }
 
 // NotAccepted tells that no submission was accepted, with what the site said last.
@@ -83,6 +86,10 @@ type session struct {
 	fixed map[string]bool
 	tries *candidates
 	now   time.Time
+	// seen are all submissions, and columns where values are stored, by field id, as far as it is known yet.
+	seen    []*universal.Submitted
+	columns map[string]string
+	unusual []universal.Unusual
 }
 
 // Form learns a form, of which a document names at least page and fields. What it writes stands in the journal of t, so that it can be
@@ -92,7 +99,7 @@ func Form(ctx context.Context, t *target.Target, text []byte, o Options) (*Found
 	if t.SignedInBefore() && slices.ContainsFunc(form.Fields, func(f spec.Field) bool { return f.IsSecret() }) {
 		return nil, target.Cannot("a form that changes the password of whoever is signed in is not learned yet; trace it in the interface")
 	}
-	s := &session{Options: o, target: t, form: form, fixed: map[string]bool{}, now: time.Now()}
+	s := &session{Options: o, target: t, form: form, fixed: map[string]bool{}, now: time.Now(), columns: map[string]string{}}
 	if err := s.findValid(ctx); err != nil {
 		return nil, err
 	}
@@ -107,24 +114,26 @@ func Form(ctx context.Context, t *target.Target, text []byte, o Options) (*Found
 	}
 	traced := draft.FromTrace(form, probes, db)
 	out := &Found{Notes: traced.Draft.Notes}
-	columns := map[string]string{}
 	for _, f := range traced.Fields {
 		if len(f.Stored) > 0 {
-			columns[f.Field] = f.Stored[0].Column
+			s.columns[f.Field] = f.Stored[0].Column
 		}
 	}
+	for i := range probes {
+		s.judge(&probes[i], "", "")
+	}
 	for i := range form.Fields {
-		f := s.about(i, columns)
+		f := s.about(i)
 		if f == nil {
 			continue
 		}
-		one, err := learn.AboutField(ctx, f, s.now, s.ask(columns[f.ID]))
+		one, err := learn.AboutField(ctx, f, s.now, s.ask(s.columns[f.ID]))
 		if err != nil {
 			return nil, err
 		}
 		out.Fields = append(out.Fields, one)
 	}
-	if err := s.conditional(ctx, columns, out.Fields); err != nil {
+	if err := s.conditional(ctx, out.Fields); err != nil {
 		return nil, err
 	}
 	learned := &draft.Draft{From: phrases.FromLearning.Text()}
@@ -135,7 +144,7 @@ func Form(ctx context.Context, t *target.Target, text []byte, o Options) (*Found
 			out.Notes = append(out.Notes, phrases.TookUnusual.With("label", f.Label, "value", shown(f, p.Value)))
 		}
 	}
-	out.Submissions = s.made
+	out.Submissions, out.Unusual = s.made, s.allUnusual(out.Fields, db)
 	if text, err = ofKinds(text, out.Fields); err != nil {
 		return nil, err
 	}
@@ -222,13 +231,13 @@ func shown(f *spec.Field, value string) string {
 }
 
 // about is what is known of a field, nil of one that no visitor fills in or that is not asked about.
-func (s *session) about(i int, columns map[string]string) *learn.Field {
+func (s *session) about(i int) *learn.Field {
 	f := &s.form.Fields[i]
 	list := s.valid[f.ID]
 	if f.Kind.Untouched() || len(list) != 1 || f.Kind == spec.MultipleChoice || f.Kind == spec.Upload {
 		return nil
 	}
-	out := &learn.Field{ID: f.ID, Kind: f.Kind, Label: f.Label, Usual: list[0], Secret: f.IsSecret(), Column: columns[f.ID]}
+	out := &learn.Field{ID: f.ID, Kind: f.Kind, Label: f.Label, Usual: list[0], Secret: f.IsSecret(), Column: s.columns[f.ID]}
 	if of := draft.RepeatOf(s.form, i); of >= 0 {
 		out.Repeats = s.form.Fields[of].ID
 	}
@@ -275,7 +284,13 @@ func (s *session) submit(ctx context.Context, values manual.Values, about string
 	if tried.Failure != "" {
 		return nil, target.Cannot("%s", tried.Failure)
 	}
-	return &draft.Probe{Values: values, Step: tried.Observation}, nil
+	p := &draft.Probe{Values: values, Step: tried.Observation}
+	rule := ""
+	if e := tried.Expectation; e != nil && len(e.Failing) == 1 {
+		rule = e.Failing[0].Rule
+	}
+	s.judge(p, about, rule)
+	return p, nil
 }
 
 // ask makes the submissions that a learner asks for.
