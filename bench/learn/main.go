@@ -141,6 +141,12 @@ func form(ctx context.Context, dsn, id string, faults []practice.Fault) *Learned
 		}
 		out.Submissions, out.Seconds = found.Submissions, time.Since(begun).Seconds()
 		out.Unusual = found.Unusual
+		asked, err := learning.Requests(ctx, site.Project.Site, found.Text, time.Now().UnixMilli(), false)
+		if err != nil {
+			return err
+		}
+		out.Unusual = universal.Add(out.Unusual, asked...)
+		universal.Sort(out.Unusual)
 		learned, err := spec.ReadForm("", found.Text)
 		if err != nil {
 			return err

@@ -32,6 +32,10 @@ const (
 	GetWrites        ID = "get_writes"
 	HiddenLost       ID = "hidden_control_lost"
 	CookieReadable   ID = "session_cookie_readable"
+	TokenUnchecked   ID = "token_not_checked"
+	TokenForeign     ID = "token_of_another_session"
+	SurplusStored    ID = "surplus_parameter_stored"
+	SentAgainStored  ID = "sent_again_and_stored_twice"
 
 	MessageMissing   ID = "message_missing"
 	MessageHidden    ID = "message_hidden"
@@ -67,6 +71,9 @@ var Promises = []Promise{
 	{SecretShown, judge.Secrets, "OWASP ASVS 4.0.3, 8.3.1"},
 	{MarkupUnescaped, judge.Response, "OWASP ASVS 4.0.3, 5.3.3"},
 	{GetWrites, judge.Outcome, "RFC 9110, 9.2.1"},
+	{TokenUnchecked, judge.Outcome, "OWASP ASVS 4.0.3, 4.2.2"},
+	{TokenForeign, judge.Outcome, "OWASP ASVS 4.0.3, 4.2.2"},
+	{SurplusStored, judge.StoredData, "OWASP ASVS 4.0.3, 5.1.2"},
 	{CookieReadable, judge.Session, "OWASP ASVS 4.0.3, 3.4.2"},
 	{OtherRowsChanged, judge.StoredData, ""},
 	{AcceptedUnstored, judge.StoredData, ""},
@@ -84,6 +91,7 @@ var Promises = []Promise{
 	{PageLimitIgnored, judge.Outcome, "OWASP ASVS 4.0.3, 5.1.3"},
 	{RedirectBroken, judge.Response, "RFC 9110, 15.4"},
 	{ReloadRepeats, judge.Response, "RFC 9110, 15.4.4"},
+	{SentAgainStored, judge.Outcome, "OWASP ASVS 4.0.3, 11.1.2"},
 	{HiddenLost, judge.RefilledValues, ""},
 	{SecretRefilled, judge.RefilledValues, "OWASP ASVS 4.0.3, 8.2.1"},
 	{ValuesLost, judge.RefilledValues, "WCAG 2.2, 3.3.7"},

@@ -22,7 +22,8 @@ var unusual = map[universal.ID]phrases.Phrase{
 	universal.MessageHidden: phrases.UnusualHidden, universal.MessageElsewhere: phrases.UnusualElsewhere, universal.MessageUnlinked: phrases.UnusualUnlinked,
 	universal.MarkupUnescaped: phrases.UnusualMarkup, universal.ValuesLost: phrases.UnusualLost, universal.UniqueCase: phrases.UnusualCapitals,
 	universal.UniqueSpaces: phrases.UnusualSpaces, universal.UniqueNotIndex: phrases.UnusualNoIndex, universal.LabelMissing: phrases.UnusualLabel,
-	universal.LanguageMissing: phrases.UnusualLanguage,
+	universal.LanguageMissing: phrases.UnusualLanguage, universal.TokenUnchecked: phrases.UnusualToken, universal.TokenForeign: phrases.UnusualForeignToken,
+	universal.SurplusStored: phrases.UnusualSurplus, universal.SentAgainStored: phrases.UnusualSentAgain,
 }
 
 // unusualOf are the sentences of those that name a field where there is one.
