@@ -14,5 +14,5 @@ var WithoutRules = map[string]string{
 	"harvest-note-wide": "stored_altered", "harvest-note-lost": "values_lost", "harvest-crop-unlisted": "page_limit_ignored",
 	"token-unchecked": "token_not_checked", "token-any": "token_of_another_session", "get-joins": "get_writes", "list-fails": "server_error", "role-taken": "surplus_parameter_stored",
 	"harvest-again": "sent_again_and_stored_twice",
-	"wishes-step": "page_limit_ignored",
+	"wishes-step":   "page_limit_ignored",
 }

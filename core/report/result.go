@@ -13,6 +13,7 @@ import (
 	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
+	"oddtick/core/universal"
 )
 
 // Result is one attempt at a case.
@@ -75,6 +76,8 @@ type StepResult struct {
 	Expectation *oracle.Expectation `json:"expectation,omitempty"`
 	Observation *observation.Step   `json:"observation,omitempty"`
 	Judgement   *judge.Judgement    `json:"judgement"`
+	// Unusual is what breaks a promise that holds on every form, of which the document does not speak.
+	Unusual []universal.Unusual `json:"unusual,omitempty"`
 }
 
 // Report is a whole run of one form: its cases and the latest result of each, in the cases' order.
@@ -118,6 +121,8 @@ type Report struct {
 	// Requirements are where the form's rules come from, and ReadyWhen is what the team asks of a form before it may ship.
 	Requirements []spec.RequirementRules `json:"requirements,omitempty"`
 	ReadyWhen    *spec.ReadyWhen         `json:"ready_when,omitempty"`
+	// Decided is what testers made of what is unusual.
+	Decided []spec.UnusualDecision `json:"unusual_decided,omitempty"`
 	// Accepted are findings, by their names, that were known or no defect when the result was written.
 	Accepted []Acceptance `json:"accepted,omitempty"`
 }
@@ -159,6 +164,10 @@ func New(form *spec.Form, site *spec.Site) *Report {
 	r := &Report{Form: form.Form, Title: form.Title, Results: map[string]*Result{}}
 	r.describe(form)
 	r.DescribeSite(site, form)
+	r.Decided = slices.Clone(form.Unusual)
+	if site != nil {
+		r.Decided = append(r.Decided, site.Unusual...)
+	}
 	return r
 }
 

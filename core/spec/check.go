@@ -106,6 +106,7 @@ func (b *builder) checkValues() {
 		b.status("rejected.unreadable.status", f.Rejected.Unreadable.Status)
 	}
 	b.checkRequests(f.Requests)
+	b.checkUnusual(f.Unusual)
 	if s := f.Accepted.Session; s != nil && s.ReturnTo != nil {
 		b.checkOnward(s.ReturnTo)
 	}
@@ -206,6 +207,15 @@ func (b *builder) checkStages() {
 		f := &b.form.Fields[i]
 		if _, placed := on[f.ID]; len(stages) > 0 && !placed && !f.Kind.Untouched() {
 			b.fail(fmt.Sprintf("fields[%d]", i), "name it under fields: of the step on which it stands", "the field %s stands on no step", f.ID)
+		}
+	}
+}
+
+// checkUnusual: each decision is about a field that the form has.
+func (b *builder) checkUnusual(list []UnusualDecision) {
+	for i, d := range list {
+		if d.Field != "" && !slices.ContainsFunc(b.form.Fields, func(f Field) bool { return f.ID == d.Field }) {
+			b.fail(fmt.Sprintf("unusual[%d].field", i), "write the id of a field, or leave it out", "the form has no field %q", d.Field)
 		}
 	}
 }

@@ -43,6 +43,8 @@ type Form struct {
 	OnFailure *OnFailure `json:"on_failure,omitempty" was:"unanswered"`
 	// Requests are the answers to requests that no page of the site sends. Without them, such a request must only not make the site fail.
 	Requests *Requests `json:"requests,omitempty"`
+	// Unusual is what the team makes of what breaks promises that hold on every form.
+	Unusual []UnusualDecision `json:"unusual,omitempty"`
 
 	source *source
 }

@@ -52,6 +52,8 @@ type Site struct {
 	Guesses []Guess `json:"guesses,omitempty"`
 	// Browsing are further ways of using a browser in which each form is filled in once more.
 	Browsing []Browsing `json:"browsing,omitempty" oneof:"narrow,keyboard"`
+	// Unusual is what the team makes of what breaks promises that hold on every form, on all forms of the site.
+	Unusual []UnusualDecision `json:"unusual,omitempty"`
 	// ReadyWhen is what the team asks of each form before it may ship.
 	ReadyWhen *ReadyWhen `json:"ready_when,omitempty"`
 	// Environments are further places where the same site runs.

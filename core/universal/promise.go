@@ -1,9 +1,12 @@
 package universal
 
-import "oddtick/core/judge"
+import (
+	"oddtick/core/judge"
+	"oddtick/core/spec"
+)
 
 // ID names a promise.
-type ID string
+type ID = spec.PromiseID
 
 // The promises.
 const (

@@ -34,8 +34,25 @@ func Add(list []Unusual, more ...Unusual) []Unusual {
 	return list
 }
 
+// IndexOf is the place of one that is about the same, -1 where there is none.
+func IndexOf(list []Unusual, u Unusual) int { return slices.IndexFunc(list, u.Same) }
+
+// Order are the places of a list, the gravest first.
+func Order(list []Unusual) []int {
+	out := make([]int, len(list))
+	for i := range list {
+		out[i] = i
+	}
+	slices.SortStableFunc(out, func(a, b int) int { return cmp.Compare(gravity(list[a].Promise), gravity(list[b].Promise)) })
+	return out
+}
+
+// gravity is the place of a promise among all, the gravest first.
+func gravity(id ID) int {
+	return slices.IndexFunc(Promises, func(p Promise) bool { return p.ID == id })
+}
+
 // Sort puts the gravest first.
 func Sort(list []Unusual) {
-	place := func(id ID) int { return slices.IndexFunc(Promises, func(p Promise) bool { return p.ID == id }) }
-	slices.SortStableFunc(list, func(a, b Unusual) int { return cmp.Compare(place(a.Promise), place(b.Promise)) })
+	slices.SortStableFunc(list, func(a, b Unusual) int { return cmp.Compare(gravity(a.Promise), gravity(b.Promise)) })
 }

@@ -1,10 +1,9 @@
 package wording
 
 import (
-	"slices"
+	"cmp"
 
 	"oddtick/core/prose"
-	"oddtick/core/spec"
 	"oddtick/core/universal"
 	"oddtick/core/wording/phrases"
 )
@@ -34,15 +33,9 @@ var unusualOf = map[universal.ID]phrases.Phrase{
 // shownIn is where a secret is shown, by the code of the place.
 var shownIn = map[string]phrases.Phrase{"mail": phrases.UnusualInMail, "address": phrases.UnusualInAddress, "page": phrases.UnusualInPage}
 
-// Unusual says what is unusual of a form, with the standard that says otherwise.
-func Unusual(form *spec.Form, u universal.Unusual) prose.Text {
-	label := func(id string) string {
-		i := slices.IndexFunc(form.Fields, func(f spec.Field) bool { return f.ID == id })
-		if i < 0 || form.Fields[i].Label == "" {
-			return id
-		}
-		return form.Fields[i].Label
-	}
+// Unusual says what is unusual of a form, with the standard that says otherwise. labels are those of fields, by their ids.
+func Unusual(labels map[string]string, u universal.Unusual) prose.Text {
+	label := func(id string) string { return cmp.Or(labels[id], id) }
 	sentence := unusual[u.Promise]
 	if of, is := unusualOf[u.Promise]; is && u.Field != "" {
 		sentence = of

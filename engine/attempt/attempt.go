@@ -20,6 +20,7 @@ import (
 	"oddtick/core/submission"
 	"oddtick/core/template"
 	"oddtick/core/testcase"
+	"oddtick/core/universal"
 	"oddtick/core/wording"
 	"oddtick/engine/driver"
 	"oddtick/engine/target"
@@ -450,7 +451,8 @@ func (a *Attempt) observed(ctx context.Context, do testcase.Action, e *oracle.Ex
 		a.later = func() {
 			o.After = a.after(o, v)
 			judgement := a.Target.Judging().Step(a.Target.Form, e, o, a.seen)
-			a.Result.Steps[len(a.Result.Steps)-1].Judgement = judgement
+			last := &a.Result.Steps[len(a.Result.Steps)-1]
+			last.Judgement, last.Unusual = judgement, unusual(a.Target.Form, e, o, judgement)
 			a.remember(e, o, judgement)
 		}
 		return &report.StepResult{Do: do, Expectation: e, Observation: o}, nil
@@ -468,7 +470,25 @@ func (a *Attempt) observed(ctx context.Context, do testcase.Action, e *oracle.Ex
 	if judgement.Verdict == judge.Odd || a.Drawn {
 		a.draw(ctx, o)
 	}
-	return &report.StepResult{Do: do, Expectation: e, Observation: o, Judgement: judgement}, nil
+	return &report.StepResult{Do: do, Expectation: e, Observation: o, Judgement: judgement, Unusual: unusual(a.Target.Form, e, o, judgement)}, nil
+}
+
+// unusual is what breaks a promise that holds on every form, and of which the document says nothing. The field that differs is that of the only
+// rule which the submission breaks.
+func unusual(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, judgement *judge.Judgement) []universal.Unusual {
+	s := &universal.Submitted{Form: p, Step: o, Ending: universal.Unclear}
+	switch judgement.Ended {
+	case oracle.Accepted:
+		s.Ending = universal.Accepted
+	case oracle.RejectedByServer:
+		s.Ending = universal.Rejected
+	}
+	if len(e.Failing) == 1 {
+		if rule := p.Rule(e.Failing[0].Rule); rule != nil && rule.Field != nil {
+			s.Field = rule.Field.ID
+		}
+	}
+	return universal.Unwritten(universal.Step(s), e, judgement)
 }
 
 // remember takes what was seen of a step as what the next stand on.

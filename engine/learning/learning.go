@@ -6,6 +6,7 @@ import (
 	"cmp"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"maps"
 	"slices"
@@ -18,6 +19,7 @@ import (
 	"oddtick/core/learn"
 	"oddtick/core/observation"
 	"oddtick/core/prose"
+	"oddtick/core/schema"
 	"oddtick/core/spec"
 	"oddtick/core/universal"
 	"oddtick/core/wording/phrases"
@@ -31,17 +33,23 @@ type Options struct {
 	Values manual.Values
 	// Attempts is how many submissions are made at most until one is accepted; 40 where it is 0.
 	Attempts int
+	// Most is how many are made at most in all; 0 for as many as it takes. What was learned until then is written.
+	Most int
 	// Progress is told of each submission; nil for nobody.
 	Progress func(n int, about string)
 }
+
+// errEnough tells that as many submissions were made as may be.
+var errEnough = errors.New("as many submissions were made as may be")
 
 // usualAttempts are the submissions until one is accepted, at most.
 const usualAttempts = 40
 
 // Found is what was learned of a form.
 type Found struct {
-	// Text is the document with what was learned.
-	Text []byte
+	// Text is the document with what was learned, and Draft what was learned.
+	Text  []byte
+	Draft *draft.Draft
 	// Fields are what was learned of each field, in page order.
 	Fields []*learn.Learned
 	// Submissions counts them all.
@@ -128,38 +136,61 @@ func Form(ctx context.Context, t *target.Target, text []byte, o Options) (*Found
 			continue
 		}
 		one, err := learn.AboutField(ctx, f, s.now, s.ask(s.columns[f.ID]))
-		if err != nil {
+		if err != nil && err != errEnough {
 			return nil, err
 		}
 		out.Fields = append(out.Fields, one)
 	}
-	if err := s.conditional(ctx, out.Fields); err != nil {
+	if err := s.conditional(ctx, out.Fields); err != nil && err != errEnough {
 		return nil, err
 	}
-	learned := &draft.Draft{From: phrases.FromLearning.Text()}
 	for _, one := range out.Fields {
 		f := &form.Fields[slices.IndexFunc(form.Fields, func(f spec.Field) bool { return f.ID == one.Field })]
-		learned.Fields = append(learned.Fields, drafted(f, one))
 		for _, p := range one.Taken {
 			out.Notes = append(out.Notes, phrases.TookUnusual.With("label", f.Label, "value", shown(f, p.Value)))
 		}
 	}
 	out.Submissions, out.Unusual = s.made, s.allUnusual(out.Fields, db)
-	if text, err = ofKinds(text, out.Fields); err != nil {
-		return nil, err
+	return out, s.write(text, probes, db, out)
+}
+
+// write makes a draft of what was learned, and of the document with it.
+func (s *session) write(text []byte, probes []draft.Probe, db *schema.Database, out *Found) error {
+	text, err := ofKinds(text, out.Fields)
+	if err != nil {
+		return err
 	}
-	if form, err = spec.ReadForm("", text); err != nil {
-		return nil, err
+	form, err := spec.ReadForm("", text)
+	if err != nil {
+		return err
 	}
-	traced = draft.FromTrace(form, probes, db) // once more, as what a column holds is compared by the field's kind
-	withoutRules(traced.Draft, learned)
-	for _, d := range []*draft.Draft{traced.Draft, learned} {
-		if text, err = apply(text, d); err != nil {
-			return nil, err
-		}
+	out.Draft = draft.FromTrace(form, probes, db).Draft // once more, as what a column holds is compared by the field's kind
+	out.Draft.From, out.Draft.Notes = phrases.FromLearning.Text(), out.Notes
+	for _, one := range out.Fields {
+		f := &form.Fields[slices.IndexFunc(form.Fields, func(f spec.Field) bool { return f.ID == one.Field })]
+		add(out.Draft, drafted(f, one))
 	}
-	out.Text = text
-	return out, nil
+	out.Text, err = apply(text, out.Draft)
+	return err
+}
+
+// add puts what was learned of a field into a draft. Rules of one kind are left to what was learned by asking for them, where the draft speaks of
+// them too.
+func add(d *draft.Draft, learned draft.Field) {
+	at := slices.IndexFunc(d.Fields, func(f draft.Field) bool { return f.Name == learned.Name })
+	if at < 0 {
+		d.Fields = append(d.Fields, learned)
+		return
+	}
+	f := &d.Fields[at]
+	f.Rules = slices.DeleteFunc(f.Rules, func(r draft.Rule) bool {
+		return slices.ContainsFunc(learned.Rules, func(l draft.Rule) bool { return l.Rule.Kind() == r.Rule.Kind() })
+	})
+	f.Rules = append(f.Rules, learned.Rules...)
+	for _, said := range learned.Statements {
+		f.Statements = slices.DeleteFunc(f.Statements, func(o draft.Statement) bool { return o.Path == said.Path })
+		f.Statements = append(f.Statements, said)
+	}
 }
 
 // ofKinds writes into a document which kinds of fields were learned.
@@ -193,23 +224,12 @@ func apply(text []byte, d *draft.Draft) ([]byte, error) {
 	return text, nil
 }
 
-// withoutRules leaves rules of one kind to what was learned by asking for them, where both a trace and that speak of them.
-func withoutRules(traced, learned *draft.Draft) {
-	for i := range traced.Fields {
-		f := &traced.Fields[i]
-		at := slices.IndexFunc(learned.Fields, func(l draft.Field) bool { return l.Name == f.Name })
-		if at < 0 {
-			continue
-		}
-		f.Rules = slices.DeleteFunc(f.Rules, func(r draft.Rule) bool {
-			return slices.ContainsFunc(learned.Fields[at].Rules, func(l draft.Rule) bool { return l.Rule.Kind() == r.Rule.Kind() })
-		})
-	}
-}
-
 // drafted is what was learned of a field as a draft of it.
 func drafted(f *spec.Field, l *learn.Learned) draft.Field {
 	out := draft.Field{Name: f.Name, Known: true}
+	if l.Kind != "" {
+		out.Statements = append(out.Statements, draft.Statement{Path: "kind", Value: string(l.Kind), From: phrases.LearnedFrom.With("n", l.Asked), Certain: true})
+	}
 	if l.When != "" {
 		out.Say("when", l.When, phrases.LearnedFrom.With("n", l.Asked))
 	}
@@ -273,6 +293,9 @@ func (s *session) repeat(values manual.Values) {
 
 // submit makes one submission.
 func (s *session) submit(ctx context.Context, values manual.Values, about string) (*draft.Probe, error) {
+	if s.Most > 0 && s.made >= s.Most {
+		return nil, errEnough
+	}
 	s.made++
 	if s.Progress != nil {
 		s.Progress(s.made, about)

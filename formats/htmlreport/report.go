@@ -46,6 +46,7 @@ type view struct {
 	Foreign                             int
 	Stopped                             bool
 	Findings                            []found
+	Unusual                             []unusual
 	Checks                              []prose.Text
 	Rows                                []row
 	Covered                             []cover.Shown
@@ -98,6 +99,9 @@ func Write(w io.Writer, r *report.Report) error {
 		one.Curl, _ = steps.Curl(r, result)
 		v.Findings = append(v.Findings, one)
 	}
+	for _, u := range r.Unusual() {
+		v.Unusual = append(v.Unusual, unusual{u, string(wording.Unusual(r.Rows, u.Unusual))})
+	}
 	told := readiness.FactsOf(r, list, readiness.AcceptedIn(r.Accepted, r.Started))
 	v.Ready, v.Requirements = readiness.Of(r.ReadyWhen, told, r.Started).Headline, told.Requirements
 	for i := range told.Findings {
@@ -106,6 +110,12 @@ func Write(w io.Writer, r *report.Report) error {
 		}
 	}
 	return pages.Execute(w, &v)
+}
+
+// unusual is what breaks a promise that holds on every form, with its sentence.
+type unusual struct {
+	report.Unusual
+	Sentence string
 }
 
 func visible(list []steps.Difference) []steps.Difference {

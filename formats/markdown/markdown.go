@@ -39,6 +39,12 @@ func Write(w io.Writer, r *report.Report) error {
 		b.WriteString("\n")
 		one(b, r, &found[i], "## ")
 	}
+	if list := r.Unusual(); len(list) > 0 {
+		fmt.Fprintf(b, "\n## %s\n\n%s\n\n", phrases.Report("unusual"), phrases.Report("unusual_about"))
+		for _, u := range list {
+			fmt.Fprintf(b, "- %s (%s)\n", text(wording.Unusual(r.Rows, u.Unusual)), cases(len(u.Cases)))
+		}
+	}
 	if len(r.Coverage) > 0 {
 		b.WriteString("\n## " + string(phrases.Report("coverage")) + "\n\n" + head("kind", "shown", "of", "unobserved", "without_case"))
 		for _, c := range r.Coverage {

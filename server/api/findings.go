@@ -161,6 +161,7 @@ func registerFindings(api huma.API, server *Server) {
 	s := findingsAPI{server}
 	const path = "/api/sites/{site}/forms/{form}/runs/{run}/findings"
 	huma.Register(api, huma.Operation{OperationID: "listFindings", Tags: []string{"findings"}, Method: http.MethodGet, Path: path, Summary: "What is odd in a run, a finding for each cause"}, s.findings)
+	huma.Register(api, huma.Operation{OperationID: "listUnusual", Tags: []string{"findings"}, Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/unusual", Summary: "What breaks promises that hold on every form, of which the document says nothing"}, s.unusual)
 	huma.Register(api, huma.Operation{OperationID: "getFinding", Tags: []string{"findings"}, Method: http.MethodGet, Path: path + "/{finding}", Summary: "How to reproduce a finding: steps, values, differences"}, s.finding)
 	huma.Register(api, huma.Operation{OperationID: "exportKnownFindings", Tags: []string{"findings"}, Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/known-findings", Summary: "A form's known findings, as oddtick run --known reads them (YAML)"}, s.known)
 	huma.Register(api, huma.Operation{OperationID: "triageFinding", Tags: []string{"findings"}, Method: http.MethodPost, Path: path + "/{finding}/triage", Summary: "Triage a finding"}, s.triageFinding)
@@ -625,4 +626,30 @@ func (s findingsAPI) known(ctx context.Context, in *FormPath) (*reportAnswer, er
 	}
 	text, err := list.Text()
 	return &reportAnswer{"application/yaml; charset=utf-8", fmt.Sprintf("attachment; filename=%q", f.Ident+"-known.yaml"), text}, err
+}
+
+// unusualInRun is what is unusual of a run, with the cases that show it.
+type unusualInRun struct {
+	UnusualView
+	Cases []string `json:"cases" nullable:"false"`
+}
+
+func (s findingsAPI) unusual(ctx context.Context, in *RunPath) (*struct {
+	Body []unusualInRun `nullable:"false"`
+}, error) {
+	f, d, run, err := s.findRun(ctx, *in)
+	if err != nil {
+		return nil, err
+	}
+	r, err := reportsAPI(s).assembleReport(ctx, f, d, run)
+	if err != nil {
+		return nil, err
+	}
+	out := []unusualInRun{}
+	for _, u := range r.Unusual() {
+		out = append(out, unusualInRun{UnusualView{u.Unusual, wording.Unusual(r.Rows, u.Unusual), u.Decision}, u.Cases})
+	}
+	return &struct {
+		Body []unusualInRun `nullable:"false"`
+	}{out}, nil
 }

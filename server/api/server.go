@@ -170,7 +170,7 @@ func (s *Server) register(api huma.API) {
 	registerEvents(api, s)
 	registerReports(api, s)
 	registerFindings(api, s)
-	registerInvestigations(api, s)
+	registerLongWork(api, s)
 	registerBeyondForms(api, s)
 	secure(api.OpenAPI())
 	result.Enumerate(api.OpenAPI().Components.Schemas, schemas)

@@ -14,9 +14,12 @@ import (
 	"oddtick/cmd/oddtick/usage"
 	"oddtick/core/design"
 	"oddtick/core/spec"
+	"oddtick/core/universal"
+	"oddtick/core/wording"
 	"oddtick/engine/learning"
 	"oddtick/engine/manual"
 	"oddtick/engine/target"
+	"oddtick/formats/steps"
 
 	"github.com/spf13/cobra"
 )
@@ -126,6 +129,14 @@ func (f *learnFlags) learn(ctx context.Context, address string, out, progress io
 			fmt.Fprintf(progress, "%d submissions …\n", n)
 		}
 	}})
+	if failed == nil {
+		asked, err := learning.Requests(ctx, site, found.Text, time.Now().UnixMilli(), f.keep)
+		if err != nil {
+			failed = err
+		}
+		found.Unusual = universal.Add(found.Unusual, asked...)
+		universal.Sort(found.Unusual)
+	}
 	if !f.keep && len(t.Databases) > 0 {
 		done, err := t.CleanUp(context.WithoutCancel(ctx), nil)
 		if err != nil {
@@ -142,6 +153,9 @@ func (f *learnFlags) learn(ctx context.Context, address string, out, progress io
 	}
 	for _, note := range found.Notes {
 		fmt.Fprintln(progress, note)
+	}
+	for _, u := range found.Unusual {
+		fmt.Fprintf(progress, "unusual  %s\n", steps.OneLine(wording.Unusual(form.Labels(), u)))
 	}
 	fmt.Fprintf(progress, "learned from %d submissions in %.1f s\n", found.Submissions, time.Since(begun).Seconds())
 	return documents.ToFile(f.output, out, func(w io.Writer) error {

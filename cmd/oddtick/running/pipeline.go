@@ -14,6 +14,7 @@ import (
 	"oddtick/core/finding"
 	"oddtick/core/judge"
 	"oddtick/core/report"
+	"oddtick/core/spec"
 	"oddtick/core/testcase"
 	"oddtick/formats/knownlist"
 	"oddtick/formats/steps"
@@ -23,7 +24,7 @@ import (
 
 // pipelineFlags choose among a form's cases, and say what of a run's findings ends the command with 1.
 type pipelineFlags struct {
-	part, pick, baseline, known string
+	part, pick, baseline, known, failOn string
 
 	n, of int // the part
 }
@@ -32,6 +33,7 @@ func (f *pipelineFlags) add(c *cobra.Command) {
 	c.Flags().StringVar(&f.part, "share", "", "run a share of the cases, to spread them over machines: 2/5 is the second of five")
 	c.Flags().StringVar(&f.pick, "only", "", "run only the cases that were odd in the baseline (--only odd), or that are new or changed since (--only changed)")
 	c.Flags().StringVar(&f.baseline, "baseline", "", "compare with this result (a file that run --json wrote): exit code 1 only for what is newly odd")
+	c.Flags().StringVar(&f.failOn, "fail-on", "odd", "what ends the command with exit code 1: odd, or unusual for what breaks promises that hold on every form, too")
 	c.Flags().StringVar(&f.known, "known", "", "findings listed in this YAML file do not count for exit code 1, such as: known: [{finding: k3v7q2za, until: 2027-01-31, why: accepted}]")
 }
 
@@ -41,6 +43,9 @@ func (f *pipelineFlags) check() error {
 		if n, err := fmt.Sscanf(f.part, "%d/%d", &f.n, &f.of); n != 2 || err != nil || f.n < 1 || f.n > f.of || f.part != fmt.Sprintf("%d/%d", f.n, f.of) {
 			return fmt.Errorf("--share %q is not a share; write it like 2/5, the second of five", f.part)
 		}
+	}
+	if f.failOn != "odd" && f.failOn != "unusual" {
+		return fmt.Errorf("--fail-on is odd or unusual, not %q", f.failOn)
 	}
 	switch f.pick {
 	case "":
@@ -109,6 +114,19 @@ func (f *pipelineFlags) readKnown() (map[string]knownlist.Finding, error) {
 		out[k.Finding] = k
 	}
 	return out, nil
+}
+
+// countUnusual counts what breaks promises that hold on every form, as far as it ends the command with 1: what documents call wrong, and all of
+// it where that is asked for.
+func (f *pipelineFlags) countUnusual(reports []*report.Report) (n int) {
+	for _, r := range reports {
+		for _, u := range r.Unusual() {
+			if f.failOn == "unusual" || u.Decision == spec.Wrong {
+				n++
+			}
+		}
+	}
+	return n
 }
 
 // count counts the odd cases that end the command with 1, and says of each known finding what became of it. Of the findings in still,

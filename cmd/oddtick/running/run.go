@@ -173,6 +173,7 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 	if t.odd, err = f.count(w, reports, still, time.Now()); err != nil {
 		return err
 	}
+	t.odd += f.countUnusual(reports)
 	info, err := os.Stat(path)
 	if err != nil {
 		return err
@@ -371,6 +372,13 @@ func verdictOf(w io.Writer, reports []*report.Report, quiet bool) *tally {
 			if result := r.Results[c.ID]; result != nil {
 				fmt.Fprintf(w, "not observed  %s: %s\n", c.ID, steps.OneLine(result.Headline))
 			}
+		}
+		for _, u := range r.Unusual() {
+			word := "unusual"
+			if u.Decision == spec.Wrong {
+				word = "wrong"
+			}
+			fmt.Fprintf(w, "%s  %s (%d)\n", word, steps.OneLine(wording.Unusual(r.Rows, u.Unusual)), len(u.Cases))
 		}
 		for _, o := range r.Omitted {
 			fmt.Fprintf(w, "no case for %s: %s\n", o.About, o.Why)

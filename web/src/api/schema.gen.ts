@@ -658,6 +658,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/forms/{form}/learned": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was learned of a form, and how far learning is */
+        get: operations["getLearned"];
+        put?: never;
+        /** Submit a form until it is known what the site accepts; what was written is deleted */
+        post: operations["learnForm"];
+        /** Stop learning a form; what was written is deleted */
+        delete: operations["stopLearning"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/forms/{form}/limit": {
         parameters: {
             query?: never;
@@ -994,6 +1013,23 @@ export interface paths {
         put?: never;
         /** Stop a run; cases in progress are finished */
         post: operations["stopRun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/forms/{form}/runs/{run}/unusual": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What breaks promises that hold on every form, of which the document says nothing */
+        get: operations["listUnusual"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2120,6 +2156,17 @@ export interface components {
             databases: components["schemas"]["KeptDatabase"][];
             headers: string[];
         };
+        LearnView: {
+            /** Format: date-time */
+            at?: string;
+            proposed: components["schemas"]["Proposals"];
+            /** Format: int64 */
+            submissions: number;
+            /** Format: int64 */
+            under_way?: number;
+            unusual: components["schemas"]["UnusualView"][];
+            wanted: components["schemas"]["DraftSeenMessage"][];
+        };
         LimitRequestBody: {
             /** @enum {string} */
             end: "min" | "max";
@@ -2699,6 +2746,7 @@ export interface components {
             expectation?: components["schemas"]["OracleExpectation"];
             judgement: components["schemas"]["JudgeJudgement"];
             observation?: components["schemas"]["ObservationStep"];
+            unusual?: components["schemas"]["UniversalUnusual"][];
         };
         ReportTally: {
             /** Format: int64 */
@@ -3540,6 +3588,7 @@ export interface components {
             site: string;
             states?: components["schemas"]["SpecState"][];
             title?: string;
+            unusual?: components["schemas"]["SpecUnusualDecision"][];
             visitors?: components["schemas"]["SpecVisitors"];
         };
         SpecSitePage: {
@@ -3662,6 +3711,12 @@ export interface components {
                 [key: string]: string;
             };
             when?: string;
+        };
+        SpecUnusualDecision: {
+            field?: string;
+            is: string;
+            promise: string;
+            why?: string;
         };
         SpecVisitors: {
             has?: {
@@ -3956,6 +4011,7 @@ export interface components {
             observation?: components["schemas"]["ObservationStep"];
             picture?: string;
             promised: boolean;
+            unusual?: components["schemas"]["UniversalUnusual"][];
         };
         Twin: {
             case: string;
@@ -3972,6 +4028,37 @@ export interface components {
             put_back: number;
             /** Format: int64 */
             restored: number;
+        };
+        UniversalUnusual: {
+            column?: string;
+            field?: string;
+            promise: string;
+            rule?: string;
+            seen?: string;
+            sent?: string;
+        };
+        UnusualInRun: {
+            cases: string[];
+            column?: string;
+            /** @enum {string} */
+            decision?: "wrong" | "usual";
+            field?: string;
+            promise: string;
+            rule?: string;
+            seen?: string;
+            sent?: string;
+            words: string;
+        };
+        UnusualView: {
+            column?: string;
+            /** @enum {string} */
+            decision?: "wrong" | "usual";
+            field?: string;
+            promise: string;
+            rule?: string;
+            seen?: string;
+            sent?: string;
+            words: string;
         };
         Value: {
             choice?: string;
@@ -5605,6 +5692,115 @@ export interface operations {
             };
         };
     };
+    getLearned: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LearnView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    learnForm: {
+        parameters: {
+            query?: {
+                /** @description one of the site's environments; missing for its own address */
+                environment?: string;
+                /** @description the id of the environment, typed once more, where it asks for that */
+                confirmed?: string;
+            };
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ByHand"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LearnView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    stopLearning: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     findLimit: {
         parameters: {
             query?: {
@@ -6471,6 +6667,42 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    listUnusual: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+                /** @description the run's number; 0 is the newest */
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnusualInRun"][];
+                };
             };
             /** @description Error */
             default: {

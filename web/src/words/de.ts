@@ -822,6 +822,35 @@ export const de: Words = {
     notFoundInAnyTable: "in keiner Tabelle gefunden",
     notFromAField: "aus keinem Feld",
   },
+  learn: {
+    learn: "Lernen",
+    about:
+      "Odd Tick sucht Werte, die die Site annimmt, und versucht dann ein Feld nach dem anderen: leer, zu lang, andere Zeichen, dasselbe noch einmal. Es schlägt Regeln vor, die alle Antworten erklären. Es sendet etwa 20-mal für jedes Feld und löscht am Ende, was es geschrieben hat.",
+    loading: "Gelerntes wird geladen",
+    learning: "Lernt …",
+    submission: "Eingabe",
+    submissions: "Eingaben",
+    stop: "Anhalten",
+    learnThisForm: "Dieses Formular lernen",
+    learnAgain: "Noch einmal lernen",
+    noValueFound: "Die Site hat keinen der versuchten Werte angenommen.",
+    enterThose: "Geben Sie für diese Felder Werte ein, die sie annimmt, und lernen Sie noch einmal.",
+    enterByHand:
+      "Sie sagt nicht, bei welchem Feld. Verfolgen Sie Werte, die Sie kennen, oder schreiben Sie die Regeln von Hand.",
+    rules: "Was das Dokument sagen kann",
+    fromLearning: "was die Site geantwortet hat",
+  },
+  unusual: {
+    unusual: "Ungewöhnlich",
+    about:
+      "Diese Zusagen hat niemand aufgeschrieben: Sie gelten für jedes Formular. Sagen Sie von jeder, ob sie hier falsch ist.",
+    none: "Nichts bricht eine Zusage, die für jedes Formular gilt.",
+    wrongHere: "Hier falsch:",
+    usual: "So soll es sein",
+    wrong: "Falsch",
+    keys: { usual: "A", wrong: "W" },
+    inThisRun: "Ungewöhnlich in diesem Lauf",
+  },
   terms: {
     outcome: "Ob die Eingabe angenommen oder vom Browser oder Server abgelehnt wird, wie es die Regeln sagen.",
     response: "Status, Weiterleitung, was die Anfrage enthält, und was der Browser sonst meldet, etwa Skriptfehler.",

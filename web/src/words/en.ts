@@ -821,6 +821,33 @@ export const en = {
     notFoundInAnyTable: "not found in any table",
     notFromAField: "not from a field",
   },
+  learn: {
+    learn: "Learn",
+    about:
+      "Odd Tick finds values that the site accepts, then tries one field after the other: blank, too long, other characters, the same once more. It proposes rules that explain all answers. It submits about 20 times for each field, and deletes at the end what it wrote.",
+    loading: "Loading what was learned",
+    learning: "Learning …",
+    submission: "submission",
+    submissions: "submissions",
+    stop: "Stop",
+    learnThisForm: "Learn this form",
+    learnAgain: "Learn again",
+    noValueFound: "The site accepted none of the values that were tried.",
+    enterThose: "Enter values that it accepts for these fields, and learn again.",
+    enterByHand: "It does not say at which field. Trace values that you know, or write the rules by hand.",
+    rules: "What the document may say",
+    fromLearning: "what the site answered",
+  },
+  unusual: {
+    unusual: "Unusual",
+    about: "Nobody wrote these promises down: they hold on every form. Say of each whether it is wrong here.",
+    none: "Nothing breaks a promise that holds on every form.",
+    wrongHere: "Wrong here:",
+    usual: "As it should be",
+    wrong: "Wrong",
+    keys: { usual: "A", wrong: "W" },
+    inThisRun: "Unusual in this run",
+  },
   terms: {
     outcome: "Whether the submission is accepted, or rejected by the browser or by the server, as the rules say.",
     response:

@@ -3,9 +3,11 @@ import { Link, useSearchParams } from "react-router";
 import { type Depth, useCases, usualPlan } from "../../api/cases";
 import { type FormAt, Problem, type Schemas } from "../../api/client";
 import { type FindingView, useFinding, useFindings, useFurther, useStopLooking } from "../../api/findings";
+import { useUnusual } from "../../api/learned";
 import { useRun } from "../../api/queries";
 import { useFormAddress, useFormView } from "../../editing/form-view";
 import { SeenMessages } from "../../editing/seen-messages";
+import { UnusualList } from "../../editing/unusual-list";
 import { Probes } from "../../evidence/limit";
 import { ScaleRow } from "../../scale/row";
 import { Empty } from "../../ui/empty";
@@ -150,6 +152,7 @@ export function FindingsPage() {
             </p>
           )}
           {compared && <Compared of={compared} />}
+          <UnusualInRun at={at} run={number} />
           {list.data.not_shown.length > 0 && (
             <p className="border-t border-line px-5 py-2 text-[12.5px]">
               {whole ? say.findings.knownNotFoundInThis : say.findings.knownNotFoundInWhat}{" "}
@@ -169,6 +172,24 @@ export function FindingsPage() {
         </main>
       </div>
     </div>
+  );
+}
+
+/** What breaks promises that hold on every form, and of which the document says nothing; nothing is shown where nothing does. */
+function UnusualInRun({ at, run }: { at: FormAt; run: number }) {
+  const unusual = useUnusual(at, run);
+  if (!unusual.data || unusual.data.length === 0) return null;
+  return (
+    <section
+      aria-label={say.unusual.inThisRun}
+      className="max-h-[45%] shrink-0 overflow-y-auto border-t border-line px-5 py-2"
+    >
+      <h2 className="text-[14px]">
+        {say.unusual.unusual} ({unusual.data.length})
+      </h2>
+      <p className="text-soft">{say.unusual.about}</p>
+      <UnusualList list={unusual.data} />
+    </section>
   );
 }
 

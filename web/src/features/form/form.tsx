@@ -10,6 +10,7 @@ import { Term } from "../../ui/term";
 import { Views } from "../../ui/toolbar";
 import { say } from "../../words";
 import { FromList, FromSchemaFile } from "./files";
+import { Learn } from "./learn";
 import { Revisions } from "./revisions";
 import { FromPage, FromTables } from "./sources";
 import { Trace } from "./trace";
@@ -39,6 +40,7 @@ export const kinds = [
 const tools = [
   ["page", say.form.readThePage],
   ["tables", say.form.readTheTables],
+  ["learn", say.learn.learn],
   ["trace", say.form.trace],
   ["schema", say.form.jsonSchema],
   ["list", say.form.listOfRules],
@@ -97,10 +99,11 @@ export function FormPage() {
                 page={f.page}
                 languages={f.languages}
                 first={f.fields.length === 0}
-                onDone={() => open("trace")}
+                onDone={() => open("learn")}
               />
             )}
             {tool === "tables" && <FromTables at={at} onDone={() => open("")} />}
+            {tool === "learn" && <Learn at={at} form={f} onDone={() => open("")} />}
             {tool === "trace" && <Trace at={at} form={f} onDone={() => open("")} />}
             {tool === "schema" && <FromSchemaFile at={at} onDone={() => open("")} />}
             {tool === "list" && <FromList at={at} onDone={() => open("")} />}
