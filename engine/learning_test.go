@@ -80,7 +80,7 @@ func TestAFieldThatCountsUnderAConditionIsLearned(t *testing.T) {
 		fmt.Fprintf(w, `<form method=post action=/><label>Bees <input type=checkbox name=bees value=yes></label><p><label>Hives <input name=hives aria-describedby=e></label><span id=e class=error>%s</span></p><button>Go</button></form>`, wrong)
 	}))
 	t.Cleanup(server.Close)
-	text, err := learning.Page(t.Context(), &spec.Site{Site: "s", Address: server.URL}, "/", "")
+	text, _, err := learning.Page(t.Context(), &spec.Site{Site: "s", Address: server.URL}, "/", "")
 	require.NoError(t, err)
 	run := openForm(t, string(text), server.URL, "")
 	found, err := learning.Form(t.Context(), run, text, learning.Options{})

@@ -114,7 +114,7 @@ func form(ctx context.Context, dsn, id string, faults []practice.Fault) *Learned
 			return fmt.Errorf("an endpoint has no page")
 		}
 		begun := time.Now()
-		text, err := learning.Page(ctx, site.Project.Site, shipped.Page, as)
+		text, _, err := learning.Page(ctx, site.Project.Site, shipped.Page, as)
 		if err != nil {
 			return err
 		}

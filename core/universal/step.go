@@ -223,7 +223,7 @@ func (s *Submitted) sentFor(id string) string {
 }
 
 // longestKept is how many characters of a value are kept.
-const longestKept = 80
+const longestKept = 40
 
 func shortened(text string) string {
 	if runes := []rune(text); len(runes) > longestKept {

@@ -35,6 +35,8 @@ type Options struct {
 	Attempts int
 	// Most is how many are made at most in all; 0 for as many as it takes. What was learned until then is written.
 	Most int
+	// FromPage is what the page says, where what is learned is to be proposed for a document that has no fields yet; nil for nothing.
+	FromPage *draft.Draft
 	// Progress is told of each submission; nil for nobody.
 	Progress func(n int, about string)
 }
@@ -171,6 +173,16 @@ func (s *session) write(text []byte, probes []draft.Probe, db *schema.Database, 
 		add(out.Draft, drafted(f, one))
 	}
 	out.Text, err = apply(text, out.Draft)
+	if s.FromPage != nil {
+		whole := *s.FromPage
+		whole.From, whole.Notes = out.Draft.From, append(slices.Clone(whole.Notes), out.Draft.Notes...)
+		whole.Form, whole.Columns = append(slices.Clone(whole.Form), out.Draft.Form...), append(slices.Clone(whole.Columns), out.Draft.Columns...)
+		whole.Fields = slices.Clone(whole.Fields)
+		for _, f := range out.Draft.Fields {
+			add(&whole, f)
+		}
+		out.Draft = &whole
+	}
 	return err
 }
 

@@ -16,22 +16,23 @@ import (
 // maxPage is how many bytes a page may have.
 const maxPage = 24 << 20
 
-// Page reads the form of a page, the one with the most fields, and makes a document of it without rules that are not the page's. as is an
+// Page reads the form of a page, the one with the most fields, and makes a document of it without rules that are not the page's; said is what the page
+// says. as is an
 // account that is signed in before, "" for nobody.
-func Page(ctx context.Context, site *spec.Site, path, as string) ([]byte, error) {
+func Page(ctx context.Context, site *spec.Site, path, as string) (document []byte, said *draft.Draft, err error) {
 	text, at, err := target.FetchPage(ctx, site, path, as, false, "", maxPage)
 	if err != nil {
-		return nil, target.Cannot("%w", err)
+		return nil, nil, target.Cannot("%w", err)
 	}
 	if u, err := url.Parse(at); err == nil && !address.SamePath(u.RequestURI(), path) {
-		return nil, target.Cannot("%s leads to %s; learn that page, or sign in first with an account of the site document", path, address.Path(at))
+		return nil, nil, target.Cannot("%s leads to %s; learn that page, or sign in first with an account of the site document", path, address.Path(at))
 	}
 	if page.Scripted(text) {
-		return nil, target.Cannot("the page %s is made by scripts, which is not learned yet; read it and trace it in the interface", path)
+		return nil, nil, target.Cannot("the page %s is made by scripts, which is not learned yet; read it and trace it in the interface", path)
 	}
 	described, err := page.Describe(text, at)
 	if err != nil {
-		return nil, target.Cannot("the page %s cannot be read: %w", path, err)
+		return nil, nil, target.Cannot("the page %s cannot be read: %w", path, err)
 	}
 	best := -1
 	for i := range described.Forms {
@@ -40,13 +41,15 @@ func Page(ctx context.Context, site *spec.Site, path, as string) ([]byte, error)
 		}
 	}
 	if best < 0 {
-		return nil, target.Cannot("the page %s has no form", path)
+		return nil, nil, target.Cannot("the page %s has no form", path)
 	}
-	document := fmt.Sprintf("form: %s\npage: %q\n", idOf(path), path)
+	begun := fmt.Sprintf("form: %s\npage: %q\n", idOf(path), path)
 	if as != "" {
-		document += fmt.Sprintf("before: {signed_in: %s}\n", as)
+		begun += fmt.Sprintf("before: {signed_in: %s}\n", as)
 	}
-	return apply([]byte(document), draft.FromPage(&described.Forms[best], at))
+	said = draft.FromPage(&described.Forms[best], at)
+	document, err = apply([]byte(begun), said)
+	return document, said, err
 }
 
 // idOf is an id for the form of a path: its last part.

@@ -218,7 +218,7 @@ func (s beyondFormsAPI) findLimit(ctx context.Context, in *limitRequest) (*struc
 	if err != nil {
 		return nil, err
 	}
-	run, work, done, err := openByHand(ctx, s.Server, f, d, in.Environment, in.Confirmed)
+	run, work, done, err := openByHand(ctx, s.Server, f, d.Designer, in.Environment, in.Confirmed)
 	if err != nil {
 		return nil, err
 	}

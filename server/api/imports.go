@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"oddtick/core/design"
 	"oddtick/core/draft"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
@@ -322,7 +323,7 @@ func (b *byHand) by() manual.Way {
 
 // openByHand opens the site for submissions by hand; no run may be under way, as two at once could not tell whose rows are whose. work is
 // the context for what follows; it is cancelled when the lease on the site is lost. An environment that should stay as it is takes none.
-func openByHand(ctx context.Context, s *Server, f *store.Form, d *forms.Design, environment string, typed Confirmed) (run *target.Target, work context.Context, done func(), err error) {
+func openByHand(ctx context.Context, s *Server, f *store.Form, d *design.Designer, environment string, typed Confirmed) (run *target.Target, work context.Context, done func(), err error) {
 	site, err := s.siteToContact(ctx, f.SiteID)
 	if err != nil {
 		return nil, nil, nil, err
@@ -340,7 +341,7 @@ func openByHand(ctx context.Context, s *Server, f *store.Form, d *forms.Design, 
 	if err != nil {
 		return nil, nil, nil, refuseHeld(err)
 	}
-	run, err = target.Open(ctx, target.Config{Site: site, Designer: d.Designer, Number: time.Now().UnixMilli()})
+	run, err = target.Open(ctx, target.Config{Site: site, Designer: d, Number: time.Now().UnixMilli()})
 	if err != nil {
 		lease.Free()
 		return nil, nil, nil, huma.Error422UnprocessableEntity("Nothing can be submitted: " + err.Error() + ".")
@@ -366,7 +367,7 @@ func (s importsAPI) trace(ctx context.Context, in *sendRequest) (*struct{ Body t
 	if !site.MayMark() {
 		return nil, huma.Error403Forbidden("The site's settings do not allow traces. Allow them there, or map the columns by name.")
 	}
-	run, work, done, err := openByHand(ctx, s.Server, f, d, in.Environment, in.Confirmed)
+	run, work, done, err := openByHand(ctx, s.Server, f, d.Designer, in.Environment, in.Confirmed)
 	if err != nil {
 		return nil, err
 	}
@@ -404,7 +405,7 @@ func (s importsAPI) try(ctx context.Context, in *sendRequest) (*struct{ Body tri
 	if err != nil {
 		return nil, err
 	}
-	run, work, done, err := openByHand(ctx, s.Server, f, d, in.Environment, in.Confirmed)
+	run, work, done, err := openByHand(ctx, s.Server, f, d.Designer, in.Environment, in.Confirmed)
 	if err != nil {
 		return nil, err
 	}

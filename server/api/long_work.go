@@ -9,6 +9,7 @@ import (
 	"sync"
 	"time"
 
+	"oddtick/core/design"
 	"oddtick/core/draft"
 	"oddtick/core/investigate"
 	"oddtick/core/prose"
@@ -147,7 +148,7 @@ func (s longWorkAPI) lookFurther(ctx context.Context, in *investigateRequest) (*
 	if err != nil {
 		return nil, err
 	}
-	again, work, done, err := openByHand(ctx, s.Server, f, d, options.Environment, in.Confirmed)
+	again, work, done, err := openByHand(ctx, s.Server, f, d.Designer, options.Environment, in.Confirmed)
 	if err != nil {
 		return nil, err
 	}
@@ -190,6 +191,8 @@ type learned struct {
 	Submissions int                 `json:"submissions"`
 	Draft       *draft.Draft        `json:"draft"`
 	Unusual     []universal.Unusual `json:"unusual"`
+	// Labels are those of fields, by their ids.
+	Labels map[string]string `json:"labels"`
 }
 
 // learnView is what was learned of a form the last time, and how far learning is where it is under way.
@@ -212,14 +215,14 @@ type UnusualView struct {
 	Decision spec.Decision `json:"decision,omitempty" enum:"wrong,usual"`
 }
 
-func unusualViews(form *spec.Form, site *spec.Site, list []universal.Unusual) []UnusualView {
+func unusualViews(form *spec.Form, site *spec.Site, labels map[string]string, list []universal.Unusual) []UnusualView {
 	decided := slices.Clone(form.Unusual)
 	if site != nil {
 		decided = append(decided, site.Unusual...)
 	}
 	out := []UnusualView{}
 	for _, u := range list {
-		out = append(out, UnusualView{u, wording.Unusual(form.Labels(), u), spec.Decided(decided, u.Promise, u.Field)})
+		out = append(out, UnusualView{u, wording.Unusual(labels, u), spec.Decided(decided, u.Promise, u.Field)})
 	}
 	return out
 }
@@ -250,7 +253,7 @@ func (s longWorkAPI) learnedOf(ctx context.Context, f *store.Form, d *forms.Desi
 	if err != nil {
 		return nil, err
 	}
-	v.At, v.Submissions, v.Unusual = &kept.At, kept.Submissions, unusualViews(d.Form, site, kept.Unusual)
+	v.At, v.Submissions, v.Unusual = &kept.At, kept.Submissions, unusualViews(d.Form, site, kept.Labels, kept.Unusual)
 	if kept.Draft != nil {
 		v.Proposed = propose(d, kept.Draft)
 	}
@@ -270,18 +273,18 @@ func (s longWorkAPI) learn(ctx context.Context, in *sendRequest) (*struct{ Body 
 	if !site.MayMark() {
 		return nil, huma.Error403Forbidden("The site's settings do not allow made-up values. Allow them there, or write the rules by hand.")
 	}
-	run, work, done, err := openByHand(ctx, s.Server, f, d, in.Environment, in.Confirmed)
+	text, fromPage, designer, err := s.toLearn(ctx, f, d, site)
+	if err != nil {
+		return nil, err
+	}
+	run, work, done, err := openByHand(ctx, s.Server, f, designer, in.Environment, in.Confirmed)
 	if err != nil {
 		return nil, err
 	}
 	defer done()
 	own, progress, end := s.lookings.begin(work, learnedKind(f))
 	defer end()
-	revision, err := s.store.Revision(ctx, f.RevisionID)
-	if err != nil {
-		return nil, err
-	}
-	found, err := learning.Form(own, run, revision.Source, learning.Options{Values: in.Body.Values, Progress: func(n int, _ string) { progress(n) }})
+	found, err := learning.Form(own, run, text, learning.Options{Values: in.Body.Values, FromPage: fromPage, Progress: func(n int, _ string) { progress(n) }})
 	if err == nil {
 		var asked []universal.Unusual
 		asked, err = learning.Requests(own, run.Config.Site, found.Text, time.Now().UnixMilli(), false)
@@ -308,12 +311,41 @@ func (s longWorkAPI) learn(ctx context.Context, in *sendRequest) (*struct{ Body 
 	case err != nil:
 		return nil, cannotRun(err)
 	}
-	kept := learned{At: time.Now().UTC(), Submissions: found.Submissions, Draft: found.Draft, Unusual: found.Unusual}
+	kept := learned{At: time.Now().UTC(), Submissions: found.Submissions, Draft: found.Draft, Unusual: found.Unusual, Labels: run.Config.Designer.Maker.Form.Form.Labels()}
 	if err := s.store.PutSiteReport(context.WithoutCancel(ctx), f.SiteID, "", learnedKind(f), &kept); err != nil {
 		return nil, err
 	}
 	end()
 	return s.learnedOf(context.WithoutCancel(ctx), f, d)
+}
+
+// toLearn is the document of a form that is to be learned; that of one without fields is read off its page, with what the page says as a draft.
+func (s longWorkAPI) toLearn(ctx context.Context, f *store.Form, d *forms.Design, site *spec.Site) ([]byte, *draft.Draft, *design.Designer, error) {
+	if len(d.Form.Fields) > 0 {
+		revision, err := s.store.Revision(ctx, f.RevisionID)
+		if err != nil {
+			return nil, nil, nil, err
+		}
+		return revision.Source, nil, d.Designer, nil
+	}
+	as := ""
+	if d.Form.Before != nil {
+		as = d.Form.Before.SignedIn
+	}
+	text, fromPage, err := learning.Page(ctx, site, d.Form.Page, as)
+	if err != nil {
+		return nil, nil, nil, cannotRun(err)
+	}
+	form, err := spec.ReadForm("", text)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	prepared, err := form.Prepare()
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	designer, err := design.New(prepared, site)
+	return text, fromPage, designer, err
 }
 
 func (s longWorkAPI) stopLearning(ctx context.Context, in *FormPath) (*struct{}, error) {

@@ -97,7 +97,7 @@ func (f *learnFlags) learn(ctx context.Context, address string, out, progress io
 		}
 		values[field] = append(values[field], value)
 	}
-	text, err := learning.Page(ctx, site, path, f.as)
+	text, _, err := learning.Page(ctx, site, path, f.as)
 	if err != nil {
 		return err
 	}

@@ -3,11 +3,12 @@ import { api, type FormAt, need, type Schemas } from "./client";
 
 export type Unusual = Schemas["UnusualView"];
 
-/** What was learned of a form the last time; while it is being learned, how far that is. */
-export function useLearned(at: FormAt, learning: boolean) {
+/** What was learned of a form the last time, compared with its document as it is now; while it is being learned, how far that is. */
+export function useLearned(at: FormAt, revision: number, learning: boolean) {
   return useQuery({
     refetchInterval: (query) => (learning || query.state.data?.under_way !== undefined ? 700 : false),
-    queryKey: ["learned", at.site, at.form],
+    queryKey: ["learned", at.site, at.form, revision],
+    placeholderData: (before) => before,
     queryFn: () => need(api.GET("/api/sites/{site}/forms/{form}/learned", { params: { path: at } })),
   });
 }

@@ -1,14 +1,15 @@
 import type { KeyboardEvent } from "react";
 import type { Unusual } from "../api/learned";
 import { say } from "../words";
-import { useEditing } from "./edits";
+import { type Edit, useEditing } from "./edits";
 import { useFormView } from "./form-view";
 
 type Decision = "wrong" | "usual";
 type Decided = { promise: string; field?: string; is: Decision };
 
-/** What breaks promises that hold on every form, each with two keys: it is wrong, or as it should be here. The form's document keeps that. */
-export function UnusualList({ list, onDecided }: { list: Unusual[]; onDecided?: () => void }) {
+/** What breaks promises that hold on every form, each with two keys: it is wrong, or as it should be here. The form's document keeps that.
+ * before are edits that must be made first, where it has not yet the fields that are spoken of. */
+export function UnusualList({ list, before = [] }: { list: Unusual[]; before?: Edit[] }) {
   const form = useFormView();
   const editing = useEditing();
   const decided = ((form.document as { unusual?: Decided[] }).unusual ?? []).map((d) => ({
@@ -18,12 +19,11 @@ export function UnusualList({ list, onDecided }: { list: Unusual[]; onDecided?: 
   const indexOf = (u: Unusual) => decided.findIndex((d) => d.promise === u.promise && d.field === (u.field ?? ""));
   const decide = async (u: Unusual, is: Decision) => {
     const i = indexOf(u);
-    const before = decided[i];
+    const was = decided[i];
     const value = u.field ? { promise: u.promise, field: u.field, is } : { promise: u.promise, is };
-    if (before?.is === is) await editing.apply([{ do: "remove", path: `unusual[${i}]` }]);
-    else if (before) await editing.apply([{ do: "set", path: `unusual[${i}].is`, value: is }]);
-    else await editing.apply([{ do: "insert", path: "unusual", at: -1, value }]);
-    onDecided?.();
+    if (was?.is === is) await editing.apply([{ do: "remove", path: `unusual[${i}]` }]);
+    else if (was) await editing.apply([{ do: "set", path: `unusual[${i}].is`, value: is }]);
+    else await editing.apply([...before, { do: "insert", path: "unusual", at: -1, value }]);
   };
   const key = (e: KeyboardEvent<HTMLLIElement>, u: Unusual) => {
     if (e.ctrlKey || e.metaKey || e.altKey) return;
@@ -44,7 +44,6 @@ export function UnusualList({ list, onDecided }: { list: Unusual[]; onDecided?: 
         return (
           <li
             key={`${u.promise} ${u.field ?? ""} ${u.column ?? ""} ${u.rule ?? ""}`}
-            // biome-ignore lint/a11y/noNoninteractiveTabindex: its keys decide, and the arrows lead to the next
             tabIndex={0}
             className="border-t border-line py-1.5"
             onKeyDown={(e) => key(e, u)}

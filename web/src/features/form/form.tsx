@@ -94,13 +94,20 @@ export function FormPage() {
             className="min-h-0 overflow-y-auto border-l border-line bg-panel px-5 py-3"
           >
             {tool === "page" && (
-              <FromPage
-                at={at}
-                page={f.page}
-                languages={f.languages}
-                first={f.fields.length === 0}
-                onDone={() => open("learn")}
-              />
+              <>
+                <FromPage
+                  at={at}
+                  page={f.page}
+                  languages={f.languages}
+                  first={f.fields.length === 0}
+                  onDone={() => open("trace")}
+                />
+                {f.fields.length === 0 && f.page !== "" && (
+                  <div className="mt-5 border-t border-line pt-3">
+                    <Learn at={at} form={f} onLearned={() => open("learn")} onDone={() => open("")} />
+                  </div>
+                )}
+              </>
             )}
             {tool === "tables" && <FromTables at={at} onDone={() => open("")} />}
             {tool === "learn" && <Learn at={at} form={f} onDone={() => open("")} />}

@@ -12,12 +12,22 @@ import { say } from "../../words";
 import { Proposals } from "./proposals";
 
 /** Submits the form until it is known what the site accepts: what breaks promises of every form, then what the document may say. */
-export function Learn({ at, form, onDone }: { at: FormAt; form: FormView; onDone: () => void }) {
+export function Learn({
+  at,
+  form,
+  onLearned,
+  onDone,
+}: {
+  at: FormAt;
+  form: FormView;
+  onLearned?: () => void;
+  onDone: () => void;
+}) {
   const { fields, environments } = form;
   const [where, setWhere] = useState(ownAddress);
   const [values, setValues] = useState<Record<string, string[]>>({});
   const learn = useLearn(at);
-  const learned = useLearned(at, learn.isPending);
+  const learned = useLearned(at, form.brief.revision, learn.isPending);
   const stop = useStopLearning(at);
   if (learned.isPending) return <Waiting what={say.learn.loading} />;
   if (learned.isError) return <Trouble error={learned.error} again={() => learned.refetch()} />;
@@ -36,7 +46,11 @@ export function Learn({ at, form, onDone }: { at: FormAt; form: FormView; onDone
         className="mt-2"
         onSubmit={(e) => {
           e.preventDefault();
-          if (!busy && maySubmit(where, environments)) learn.mutate({ values, query: inQuery(where) });
+          if (!busy && maySubmit(where, environments))
+            learn.mutate(
+              { values, query: inQuery(where) },
+              { onSuccess: (got) => got.wanted.length === 0 && onLearned?.() },
+            );
         }}
       >
         {wanted.length > 0 && !busy && (
@@ -82,10 +96,13 @@ export function Learn({ at, form, onDone }: { at: FormAt; form: FormView; onDone
             {say.unusual.unusual} {got.unusual.length > 0 && `(${got.unusual.length})`}
           </h3>
           <p className="text-soft">{got.unusual.length > 0 ? say.unusual.about : say.unusual.none}</p>
-          <UnusualList list={got.unusual} />
+          <UnusualList
+            list={got.unusual}
+            before={fields.length > 0 ? [] : got.proposed.proposals.flatMap((p) => (p.chosen ? p.edits : []))}
+          />
           <h3 className="mt-4">{say.learn.rules}</h3>
           <Proposals
-            key={got.at}
+            key={`${got.at} ${form.brief.revision}`}
             from={say.learn.fromLearning}
             list={got.proposed.proposals}
             notes={got.proposed.notes}
