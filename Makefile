@@ -7,7 +7,7 @@ WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 NPM := npm --no-audit --no-fund --loglevel=error
 
-.PHONY: help notices shape demo test build generate bench detection learn seeds findings headlines pairs load ordinary check-sheets attack kill fuzz race race-quick screenshots lint install check-generated unit e2e
+.PHONY: help notices shape demo test build generate bench detection learn unusual seeds findings headlines pairs load ordinary check-sheets attack kill fuzz race race-quick screenshots lint install check-generated unit e2e
 
 # Starts everything with demo data, and prints the address.
 demo: install build
@@ -103,6 +103,10 @@ detection: install build
 # How much of the practice site's documents is learned from the addresses of its forms.
 learn: install build
 	go run ./bench/learn -json learn.json
+
+# Plants the faults that show without rules, learns the form of each from its address, and ten times the forms without a fault.
+unusual: install build
+	go run ./bench/learn -faults all -rounds 10
 
 # Plants forty faults in a seed library written in Python, and runs it without one ten times. It needs Python 3.
 seeds:

@@ -4,12 +4,16 @@ import (
 	"fmt"
 	"net/http"
 	"net/http/httptest"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
+	"time"
 
+	"oddtick/core/report"
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
+	"oddtick/core/universal"
 	"oddtick/engine/learning"
 	"oddtick/engine/manual"
 
@@ -40,6 +44,7 @@ func TestTheJoinFormIsLearned(t *testing.T) {
 		require.LessOrEqual(t, f.Asked, 40, f.Field)
 	}
 	require.NotEmpty(t, run.Journal, "what it wrote can be taken back")
+	require.Empty(t, found.Unusual, "it breaks no promise that holds on every form")
 
 	form, err := spec.ReadForm("join.yaml", found.Text)
 	require.NoError(t, err)
@@ -80,14 +85,65 @@ func TestAFieldThatCountsUnderAConditionIsLearned(t *testing.T) {
 		fmt.Fprintf(w, `<form method=post action=/><label>Bees <input type=checkbox name=bees value=yes></label><p><label>Hives <input name=hives aria-describedby=e></label><span id=e class=error>%s</span></p><button>Go</button></form>`, wrong)
 	}))
 	t.Cleanup(server.Close)
-	text, _, err := learning.Page(t.Context(), &spec.Site{Site: "s", Address: server.URL}, "/", "")
+	read, err := learning.Page(t.Context(), &spec.Site{Site: "s", Address: server.URL}, "/", "")
 	require.NoError(t, err)
-	run := openForm(t, string(text), server.URL, "")
-	found, err := learning.Form(t.Context(), run, text, learning.Options{})
+	run := openForm(t, string(read.Document), server.URL, "")
+	found, err := learning.Form(t.Context(), run, read.Document, learning.Options{})
 	require.NoError(t, err)
 	form, err := spec.ReadForm("f.yaml", found.Text)
 	require.NoError(t, err)
 	require.Equal(t, "bees", form.Fields[1].When, string(found.Text))
 	require.Contains(t, string(found.Text), `- required: {message: "Say how many hives, 1 to 9."}`)
 	require.Contains(t, string(found.Text), `- range: {min: 1, max: 9, message: "Say how many hives, 1 to 9."}`)
+}
+
+// TestWhatBreaksPromisesOfEveryFormIsFoundWithoutRules: from the page alone, of a site with faults; and what no page sends is asked of what was
+// learned.
+func TestWhatBreaksPromisesOfEveryFormIsFoundWithoutRules(t *testing.T) {
+	t.Parallel()
+	address, dsn := ostlewick(t, "username-cut", "secret-base64", "refill-email-lost", "token-unchecked", "list-fails", "role-taken")
+	text := imported(t, address)
+	run := openForm(t, text, address, dsn)
+	found, err := learning.Form(t.Context(), run, []byte(text), learning.Options{})
+	require.NoError(t, err)
+	promises := func(list []universal.Unusual) (out []string) {
+		for _, u := range list {
+			out = append(out, string(u.Promise))
+		}
+		slices.Sort(out)
+		return slices.Compact(out)
+	}
+	require.Equal(t, []string{"secret_stored_reversible", "stored_cut", "values_lost"}, promises(found.Unusual))
+	asked, err := learning.Requests(t.Context(), run.Config.Site, found.Text, time.Now().UnixMilli(), false)
+	require.NoError(t, err)
+	require.Equal(t, []string{"server_error", "surplus_parameter_stored", "token_not_checked"}, promises(asked))
+
+	short, err := learning.Form(t.Context(), openForm(t, text, address, dsn), []byte(text), learning.Options{Most: 40})
+	require.NoError(t, err, "what was learned until then is written")
+	require.LessOrEqual(t, short.Submissions, 45, "a trace is made as a whole")
+	require.NotEmpty(t, short.Text)
+}
+
+// TestARunNamesWhatIsUnusual of a form whose document says little, and not what a document speaks of.
+func TestARunNamesWhatIsUnusual(t *testing.T) {
+	t.Parallel()
+	address, dsn := ostlewick(t, "no-redirect")
+	text := imported(t, address)
+	form, err := spec.ReadForm("join.yaml", []byte(text))
+	require.NoError(t, err)
+	unusual := func(of *report.Report) (out []string) {
+		for _, u := range of.Unusual() {
+			require.NotEmpty(t, u.Cases)
+			out = append(out, string(u.Promise)+" "+u.Field)
+		}
+		return out
+	}
+	r := report.New(form, &spec.Site{Site: "s"})
+	r.Results = runAll(t, text, address, dsn, testcase.Quick)
+	for id := range r.Results {
+		r.Cases = append(r.Cases, &testcase.Case{ID: id})
+	}
+	require.Equal(t, []string{"reload_repeats "}, unusual(r))
+	r.Decided = []spec.UnusualDecision{{Promise: universal.ReloadRepeats, Is: spec.Usual}}
+	require.Empty(t, unusual(r))
 }

@@ -114,11 +114,11 @@ func form(ctx context.Context, dsn, id string, faults []practice.Fault) *Learned
 			return fmt.Errorf("an endpoint has no page")
 		}
 		begun := time.Now()
-		text, _, err := learning.Page(ctx, site.Project.Site, shipped.Page, as)
+		read, err := learning.Page(ctx, site.Project.Site, shipped.Page, as)
 		if err != nil {
 			return err
 		}
-		known, err := spec.ReadForm("", text)
+		known, err := spec.ReadForm("", read.Document)
 		if err != nil {
 			return err
 		}
@@ -135,12 +135,12 @@ func form(ctx context.Context, dsn, id string, faults []practice.Fault) *Learned
 			return err
 		}
 		defer t.Close()
-		found, err := learning.Form(ctx, t, text, learning.Options{})
+		found, err := learning.Form(ctx, t, read.Document, learning.Options{})
 		if err != nil {
 			return err
 		}
 		out.Submissions, out.Seconds = found.Submissions, time.Since(begun).Seconds()
-		out.Unusual = found.Unusual
+		out.Unusual = universal.Add(found.Unusual, read.Unusual...)
 		asked, err := learning.Requests(ctx, site.Project.Site, found.Text, time.Now().UnixMilli(), false)
 		if err != nil {
 			return err

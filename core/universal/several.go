@@ -102,9 +102,9 @@ func path(location string) string {
 	return before
 }
 
-// fewest is how many submissions must show a message at another field before it is called unusual: a single one may be about a value
+// leastTimes is how many submissions must show a message at another field before it is called unusual: a single one may be about a value
 // that had been accepted before and is no more.
-const fewest = 2
+const leastTimes = 2
 
 // messages compares where messages stand and whether controls refer to them.
 func messages(list []*Submitted) (out []Unusual) {
@@ -138,7 +138,7 @@ func messages(list []*Submitted) (out []Unusual) {
 	for _, id := range order {
 		p := by[id]
 		for other, n := range p.at {
-			if n >= fewest && p.at[other] == n && !otherAccused(list, other) {
+			if n >= leastTimes && p.at[other] == n && !otherAccused(list, other) {
 				out = append(out, Unusual{Promise: MessageElsewhere, Field: id, Seen: other})
 			}
 		}

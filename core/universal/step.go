@@ -42,7 +42,7 @@ func Step(s *Submitted) []Unusual {
 	var out []Unusual
 	out = append(out, s.answer()...)
 	out = append(out, s.secrets()...)
-	if s.Ending == Rejected {
+	if s.Ending == Rejected && o.Sent.Forged == "" { // whoever sends what no page sends has no form to come back to
 		out = append(out, s.rejected()...)
 	}
 	return out
@@ -164,7 +164,7 @@ func (s *Submitted) rejected() (out []Unusual) {
 
 // hiddenLost finds hidden controls that the form had and that it comes back without, or with nothing in them.
 func (s *Submitted) hiddenLost(form *observation.Form) (out []Unusual) {
-	if s.Step.Before == nil || s.Step.Before.Form == nil || s.Step.Sent.Forged != "" {
+	if s.Step.Before == nil || s.Step.Before.Form == nil {
 		return nil
 	}
 	for _, c := range s.Step.Before.Form.Controls {

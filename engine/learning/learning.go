@@ -35,8 +35,8 @@ type Options struct {
 	Attempts int
 	// Most is how many are made at most in all; 0 for as many as it takes. What was learned until then is written.
 	Most int
-	// FromPage is what the page says, where what is learned is to be proposed for a document that has no fields yet; nil for nothing.
-	FromPage *draft.Draft
+	// FromPage is the page as it was read, where what is learned is to be proposed for a document that has no fields yet; nil for nothing.
+	FromPage *Read
 	// Progress is told of each submission; nil for nobody.
 	Progress func(n int, about string)
 }
@@ -174,7 +174,7 @@ func (s *session) write(text []byte, probes []draft.Probe, db *schema.Database, 
 	}
 	out.Text, err = apply(text, out.Draft)
 	if s.FromPage != nil {
-		whole := *s.FromPage
+		whole := *s.FromPage.Said
 		whole.From, whole.Notes = out.Draft.From, append(slices.Clone(whole.Notes), out.Draft.Notes...)
 		whole.Form, whole.Columns = append(slices.Clone(whole.Form), out.Draft.Form...), append(slices.Clone(whole.Columns), out.Draft.Columns...)
 		whole.Fields = slices.Clone(whole.Fields)

@@ -9,6 +9,7 @@ import (
 	"oddtick/core/address"
 	"oddtick/core/draft"
 	"oddtick/core/spec"
+	"oddtick/core/universal"
 	"oddtick/engine/target"
 	"oddtick/observe/page"
 )
@@ -16,23 +17,29 @@ import (
 // maxPage is how many bytes a page may have.
 const maxPage = 24 << 20
 
-// Page reads the form of a page, the one with the most fields, and makes a document of it without rules that are not the page's; said is what the page
-// says. as is an
-// account that is signed in before, "" for nobody.
-func Page(ctx context.Context, site *spec.Site, path, as string) (document []byte, said *draft.Draft, err error) {
+// Read is the form of a page before anything is submitted.
+type Read struct {
+	// Document holds what the page says and no other rules, and Said the same as a draft.
+	Document []byte
+	Said     *draft.Draft
+	Unusual  []universal.Unusual
+}
+
+// Page reads the form of a page, the one with the most fields. as is an account that is signed in before, "" for nobody.
+func Page(ctx context.Context, site *spec.Site, path, as string) (*Read, error) {
 	text, at, err := target.FetchPage(ctx, site, path, as, false, "", maxPage)
 	if err != nil {
-		return nil, nil, target.Cannot("%w", err)
+		return nil, target.Cannot("%w", err)
 	}
 	if u, err := url.Parse(at); err == nil && !address.SamePath(u.RequestURI(), path) {
-		return nil, nil, target.Cannot("%s leads to %s; learn that page, or sign in first with an account of the site document", path, address.Path(at))
+		return nil, target.Cannot("%s leads to %s; learn that page, or sign in first with an account of the site document", path, address.Path(at))
 	}
 	if page.Scripted(text) {
-		return nil, nil, target.Cannot("the page %s is made by scripts, which is not learned yet; read it and trace it in the interface", path)
+		return nil, target.Cannot("the page %s is made by scripts, which is not learned yet; read it and trace it in the interface", path)
 	}
 	described, err := page.Describe(text, at)
 	if err != nil {
-		return nil, nil, target.Cannot("the page %s cannot be read: %w", path, err)
+		return nil, target.Cannot("the page %s cannot be read: %w", path, err)
 	}
 	best := -1
 	for i := range described.Forms {
@@ -41,15 +48,30 @@ func Page(ctx context.Context, site *spec.Site, path, as string) (document []byt
 		}
 	}
 	if best < 0 {
-		return nil, nil, target.Cannot("the page %s has no form", path)
+		return nil, target.Cannot("the page %s has no form", path)
 	}
-	begun := fmt.Sprintf("form: %s\npage: %q\n", idOf(path), path)
+	document := fmt.Sprintf("form: %s\npage: %q\n", idOf(path), path)
 	if as != "" {
-		begun += fmt.Sprintf("before: {signed_in: %s}\n", as)
+		document += fmt.Sprintf("before: {signed_in: %s}\n", as)
 	}
-	said = draft.FromPage(&described.Forms[best], at)
-	document, err = apply([]byte(begun), said)
-	return document, said, err
+	out := &Read{Said: draft.FromPage(&described.Forms[best], at)}
+	if out.Document, err = apply([]byte(document), out.Said); err != nil {
+		return nil, err
+	}
+	form, err := spec.ReadForm("", out.Document)
+	if err != nil {
+		return nil, err
+	}
+	out.Unusual = universal.Page(&described.Forms[best], described.Language)
+	for i := range out.Unusual { // the page knows fields by their request names
+		for k := range form.Fields {
+			if u := &out.Unusual[i]; u.Field != "" && form.Fields[k].Name == u.Field {
+				u.Field = form.Fields[k].ID
+				break
+			}
+		}
+	}
+	return out, nil
 }
 
 // idOf is an id for the form of a path: its last part.

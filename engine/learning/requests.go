@@ -61,6 +61,9 @@ func Requests(ctx context.Context, site *spec.Site, text []byte, number int64, k
 			out = universal.Add(out, ofRequest(prepared, pointOf(c), c, r)...)
 		}
 	}
+	if universal.IndexOf(out, universal.Unusual{Promise: universal.TokenUnchecked}) >= 0 { // then any will do
+		out = slices.DeleteFunc(out, func(u universal.Unusual) bool { return u.Promise == universal.TokenForeign })
+	}
 	return out, err
 }
 

@@ -636,7 +636,8 @@ type unusualInRun struct {
 
 func (s findingsAPI) unusual(ctx context.Context, in *RunPath) (*struct {
 	Body []unusualInRun `nullable:"false"`
-}, error) {
+}, error,
+) {
 	f, d, run, err := s.findRun(ctx, *in)
 	if err != nil {
 		return nil, err

@@ -319,8 +319,8 @@ func (s longWorkAPI) learn(ctx context.Context, in *sendRequest) (*struct{ Body 
 	return s.learnedOf(context.WithoutCancel(ctx), f, d)
 }
 
-// toLearn is the document of a form that is to be learned; that of one without fields is read off its page, with what the page says as a draft.
-func (s longWorkAPI) toLearn(ctx context.Context, f *store.Form, d *forms.Design, site *spec.Site) ([]byte, *draft.Draft, *design.Designer, error) {
+// toLearn is the document of a form that is to be learned; that of one without fields is read off its page, and comes with it.
+func (s longWorkAPI) toLearn(ctx context.Context, f *store.Form, d *forms.Design, site *spec.Site) ([]byte, *learning.Read, *design.Designer, error) {
 	if len(d.Form.Fields) > 0 {
 		revision, err := s.store.Revision(ctx, f.RevisionID)
 		if err != nil {
@@ -332,11 +332,11 @@ func (s longWorkAPI) toLearn(ctx context.Context, f *store.Form, d *forms.Design
 	if d.Form.Before != nil {
 		as = d.Form.Before.SignedIn
 	}
-	text, fromPage, err := learning.Page(ctx, site, d.Form.Page, as)
+	fromPage, err := learning.Page(ctx, site, d.Form.Page, as)
 	if err != nil {
 		return nil, nil, nil, cannotRun(err)
 	}
-	form, err := spec.ReadForm("", text)
+	form, err := spec.ReadForm("", fromPage.Document)
 	if err != nil {
 		return nil, nil, nil, err
 	}
@@ -345,7 +345,7 @@ func (s longWorkAPI) toLearn(ctx context.Context, f *store.Form, d *forms.Design
 		return nil, nil, nil, err
 	}
 	designer, err := design.New(prepared, site)
-	return text, fromPage, designer, err
+	return fromPage.Document, fromPage, designer, err
 }
 
 func (s longWorkAPI) stopLearning(ctx context.Context, in *FormPath) (*struct{}, error) {

@@ -28,6 +28,7 @@ type learnFlags struct {
 	project, database, as, output string
 	values                        []string
 	keep                          bool
+	most                          int
 }
 
 // LearnCommand finds out what a form promises by submitting it.
@@ -39,6 +40,8 @@ func LearnCommand() *cobra.Command {
 		Long: `Reads the form of the page at ADDRESS, looks for values that the site accepts, and then tries one field after the other: blank, too long, too
 short, other characters, other capitals, the same once more. What explains all answers is written as a form document: rules with
 their messages, where values are stored, where the form leads. It is what the site does, not what it should do: read it before you use it.
+
+Printed as unusual is what breaks a promise that holds on every form, such as that a password is not stored as it is.
 
 It submits some 10 to 30 times for each field, and deletes at the end what it wrote. That needs the right to delete.`,
 		Example: "  oddtick learn http://127.0.0.1:4650/join --database 'root@tcp(127.0.0.1:3306)/ostlewick' -o join.yaml",
@@ -53,6 +56,7 @@ It submits some 10 to 30 times for each field, and deletes at the end what it wr
 	c.Flags().StringVar(&f.as, "as", "", "sign this account of the site document in first")
 	c.Flags().StringArrayVar(&f.values, "value", nil, "a value that the site accepts, such as member_no=OS-0417; may be repeated")
 	c.Flags().StringVarP(&f.output, "output", "o", "-", "write the document to this file, - for standard output")
+	c.Flags().IntVar(&f.most, "max-submissions", 0, "submit at most so often, and write what was learned until then; 0 for as often as it takes")
 	c.Flags().BoolVar(&f.keep, "keep-rows", false, "leave the rows that were written")
 	return c
 }
@@ -84,31 +88,41 @@ func (f *learnFlags) site(address string) (*spec.Site, string, error) {
 	return site, u.RequestURI(), nil
 }
 
-func (f *learnFlags) learn(ctx context.Context, address string, out, progress io.Writer) error {
-	site, path, err := f.site(address)
-	if err != nil {
-		return err
-	}
+// given are the values of the flag --value, by field id.
+func (f *learnFlags) given(form *spec.Form) (manual.Values, error) {
 	values := manual.Values{}
 	for _, one := range f.values {
 		field, value, is := strings.Cut(one, "=")
 		if !is {
-			return fmt.Errorf("--value %s: write the id of a field, = and its value", one)
+			return nil, fmt.Errorf("--value %s: write the id of a field, = and its value", one)
+		}
+		if !slices.ContainsFunc(form.Fields, func(f spec.Field) bool { return f.ID == field }) {
+			return nil, fmt.Errorf("--value %s: the form has no field of this id", field)
 		}
 		values[field] = append(values[field], value)
 	}
-	text, _, err := learning.Page(ctx, site, path, f.as)
+	return values, nil
+}
+
+func (f *learnFlags) learn(ctx context.Context, address string, out, progress io.Writer) error {
+	if f.most < 0 {
+		return fmt.Errorf("--max-submissions %d is no number of submissions; write one such as 300, or 0 for no limit", f.most)
+	}
+	site, path, err := f.site(address)
 	if err != nil {
 		return err
 	}
-	form, err := spec.ReadForm("", text)
+	read, err := learning.Page(ctx, site, path, f.as)
 	if err != nil {
 		return err
 	}
-	for field := range values {
-		if !slices.ContainsFunc(form.Fields, func(f spec.Field) bool { return f.ID == field }) {
-			return fmt.Errorf("--value %s: the form has no field of this id", field)
-		}
+	form, err := spec.ReadForm("", read.Document)
+	if err != nil {
+		return err
+	}
+	values, err := f.given(form)
+	if err != nil {
+		return err
 	}
 	prepared, err := form.Prepare()
 	if err != nil {
@@ -124,33 +138,12 @@ func (f *learnFlags) learn(ctx context.Context, address string, out, progress io
 	}
 	defer t.Close()
 	begun := time.Now()
-	found, failed := learning.Form(ctx, t, text, learning.Options{Values: values, Progress: func(n int, about string) {
-		if n%25 == 0 {
-			fmt.Fprintf(progress, "%d submissions …\n", n)
-		}
-	}})
-	if failed == nil {
-		asked, err := learning.Requests(ctx, site, found.Text, time.Now().UnixMilli(), f.keep)
-		if err != nil {
-			failed = err
-		}
-		found.Unusual = universal.Add(found.Unusual, asked...)
-		universal.Sort(found.Unusual)
+	found, err := f.submit(ctx, t, read.Document, values, progress)
+	if err != nil {
+		return err
 	}
-	if !f.keep && len(t.Databases) > 0 {
-		done, err := t.CleanUp(context.WithoutCancel(ctx), nil)
-		if err != nil {
-			return errors.Join(failed, fmt.Errorf("delete what was written: %w", err))
-		}
-		fmt.Fprintln(progress, done)
-	}
-	var none *learning.NotAccepted
-	if errors.As(failed, &none) {
-		return fmt.Errorf("%w; give values that it accepts with --value", failed)
-	}
-	if failed != nil {
-		return failed
-	}
+	found.Unusual = universal.Add(found.Unusual, read.Unusual...)
+	universal.Sort(found.Unusual)
 	for _, note := range found.Notes {
 		fmt.Fprintln(progress, note)
 	}
@@ -162,4 +155,29 @@ func (f *learnFlags) learn(ctx context.Context, address string, out, progress io
 		_, err := w.Write(found.Text)
 		return err
 	})
+}
+
+// submit learns the form, asks what no page sends, and deletes what was written.
+func (f *learnFlags) submit(ctx context.Context, t *target.Target, document []byte, values manual.Values, progress io.Writer) (*learning.Found, error) {
+	found, failed := learning.Form(ctx, t, document, learning.Options{Values: values, Most: f.most, Progress: func(n int, _ string) {
+		if n%25 == 0 {
+			fmt.Fprintf(progress, "%d submissions …\n", n)
+		}
+	}})
+	if failed == nil {
+		asked, err := learning.Requests(ctx, t.Config.Site, found.Text, time.Now().UnixMilli(), f.keep)
+		found.Unusual, failed = universal.Add(found.Unusual, asked...), err
+	}
+	if !f.keep && len(t.Databases) > 0 {
+		done, err := t.CleanUp(context.WithoutCancel(ctx), nil)
+		if err != nil {
+			return nil, errors.Join(failed, fmt.Errorf("delete what was written: %w", err))
+		}
+		fmt.Fprintln(progress, done)
+	}
+	var none *learning.NotAccepted
+	if errors.As(failed, &none) {
+		return nil, fmt.Errorf("%w; give values that it accepts with --value", failed)
+	}
+	return found, failed
 }
