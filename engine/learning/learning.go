@@ -174,7 +174,7 @@ func (s *session) write(text []byte, probes []draft.Probe, db *schema.Database, 
 	}
 	out.Text, err = apply(text, out.Draft)
 	if s.FromPage != nil {
-		whole := *s.FromPage.Said
+		whole := *s.FromPage.Draft
 		whole.From, whole.Notes = out.Draft.From, append(slices.Clone(whole.Notes), out.Draft.Notes...)
 		whole.Form, whole.Columns = append(slices.Clone(whole.Form), out.Draft.Form...), append(slices.Clone(whole.Columns), out.Draft.Columns...)
 		whole.Fields = slices.Clone(whole.Fields)

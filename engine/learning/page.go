@@ -19,9 +19,9 @@ const maxPage = 24 << 20
 
 // Read is the form of a page before anything is submitted.
 type Read struct {
-	// Document holds what the page says and no other rules, and Said the same as a draft.
+	// Document holds what the page says and no other rules, and Draft is the same as a draft.
 	Document []byte
-	Said     *draft.Draft
+	Draft    *draft.Draft
 	Unusual  []universal.Unusual
 }
 
@@ -54,8 +54,8 @@ func Page(ctx context.Context, site *spec.Site, path, as string) (*Read, error) 
 	if as != "" {
 		document += fmt.Sprintf("before: {signed_in: %s}\n", as)
 	}
-	out := &Read{Said: draft.FromPage(&described.Forms[best], at)}
-	if out.Document, err = apply([]byte(document), out.Said); err != nil {
+	out := &Read{Draft: draft.FromPage(&described.Forms[best], at)}
+	if out.Document, err = apply([]byte(document), out.Draft); err != nil {
 		return nil, err
 	}
 	form, err := spec.ReadForm("", out.Document)
