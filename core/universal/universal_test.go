@@ -266,13 +266,11 @@ func TestWhatADocumentSpeaksOfIsJudgedByItAlone(t *testing.T) {
 // TestThePromises: the documents' schema names each of them, and none twice.
 func TestThePromises(t *testing.T) {
 	t.Parallel()
-	var names []string
 	for _, p := range universal.Promises {
 		known, is := universal.Of(p.ID)
 		require.True(t, is)
 		require.Equal(t, p, known, "no other has its name")
 		require.Contains(t, judge.Checks, p.Check)
-		names = append(names, string(p.ID))
 		_, err := spec.ReadForm("f.yaml", []byte("form: f\npage: /\nunusual: [{promise: "+string(p.ID)+", is: usual}]\n"))
 		require.NoError(t, err, p.ID)
 	}
