@@ -13,6 +13,7 @@ var WithoutRules = map[string]string{
 	"harvest-weight-rounded": "stored_rounded", "harvest-hour-off": "stored_other_time", "harvest-bed-zeros": "stored_altered", "harvest-note-line": "stored_cut",
 	"harvest-note-wide": "stored_altered", "harvest-note-lost": "values_lost", "harvest-crop-unlisted": "page_limit_ignored",
 	"token-unchecked": "token_not_checked", "token-any": "token_of_another_session", "get-joins": "get_writes", "list-fails": "server_error", "role-taken": "surplus_parameter_stored",
+	"me-second-row": "other_rows_changed",
 	"harvest-again": "sent_again_and_stored_twice",
 	"wishes-step":   "page_limit_ignored",
 }

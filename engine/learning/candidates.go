@@ -23,7 +23,8 @@ type candidates struct {
 	round int
 }
 
-func newCandidates(form *spec.Form, sample map[string][]string, own manual.Values) *candidates {
+// newCandidates begins with a sample of values; fixed fields keep theirs, and a tester's own go before all others.
+func newCandidates(form *spec.Form, sample map[string][]string, own manual.Values, fixed func(*spec.Field) bool) *candidates {
 	c := &candidates{form: form, list: map[string][]string{}, at: map[string]int{}, whole: manual.Values{}}
 	for i := range form.Fields {
 		f := &form.Fields[i]
@@ -34,7 +35,7 @@ func newCandidates(form *spec.Form, sample map[string][]string, own manual.Value
 			c.whole[f.ID] = given
 			continue
 		}
-		if len(sample[f.ID]) == 1 {
+		if len(sample[f.ID]) == 1 && !fixed(f) {
 			c.list[f.ID] = append(slices.Clone(sample[f.ID]), guesses(f)...)
 		}
 	}

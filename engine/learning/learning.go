@@ -106,9 +106,6 @@ type session struct {
 // taken back.
 func Form(ctx context.Context, t *target.Target, text []byte, o Options) (*Found, error) {
 	form := t.Form.Form
-	if t.SignedInBefore() && slices.ContainsFunc(form.Fields, func(f spec.Field) bool { return f.IsSecret() }) {
-		return nil, target.Cannot("a form that changes the password of whoever is signed in is not learned yet; trace it in the interface")
-	}
 	s := &session{Options: o, target: t, form: form, fixed: map[string]bool{}, now: time.Now(), columns: map[string]string{}}
 	if err := s.findValid(ctx); err != nil {
 		return nil, err
@@ -266,7 +263,7 @@ func shown(f *spec.Field, value string) string {
 func (s *session) about(i int) *learn.Field {
 	f := &s.form.Fields[i]
 	list := s.valid[f.ID]
-	if f.Kind.Untouched() || len(list) != 1 || f.Kind == spec.MultipleChoice || f.Kind == spec.Upload {
+	if s.leftBlank(f) || f.Kind.Untouched() || len(list) != 1 || f.Kind == spec.MultipleChoice || f.Kind == spec.Upload {
 		return nil
 	}
 	out := &learn.Field{ID: f.ID, Kind: f.Kind, Label: f.Label, Usual: list[0], Secret: f.IsSecret(), Column: s.columns[f.ID]}
@@ -280,6 +277,9 @@ func (s *session) about(i int) *learn.Field {
 	}
 	return out
 }
+
+// leftBlank: the secrets of whoever is signed in stay as they are, as a form that changed them would shut its visitor out.
+func (s *session) leftBlank(f *spec.Field) bool { return s.target.SignedInBefore() && f.IsSecret() }
 
 // vary are values like those that were accepted, new where that may matter.
 func (s *session) vary() manual.Values {
@@ -398,7 +398,13 @@ func (s *session) findValid(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	s.tries = newCandidates(s.form, designer.Sample(s.now.UnixMilli(), s.now), s.Values)
+	sample := designer.Sample(s.now.UnixMilli(), s.now)
+	for i := range s.form.Fields {
+		if s.leftBlank(&s.form.Fields[i]) {
+			sample[s.form.Fields[i].ID] = []string{""}
+		}
+	}
+	s.tries = newCandidates(s.form, sample, s.Values, s.leftBlank)
 	attempts := cmp.Or(s.Attempts, usualAttempts)
 	var last *draft.Probe
 	for range attempts {
