@@ -25,11 +25,13 @@ func Several(list []*Submitted) (out []Unusual) {
 
 // saltShared compares the stored hashes of other secrets with that of one submission.
 func saltShared(list []*Submitted, s *Submitted) (out []Unusual) {
+	seen := map[string]bool{} // a secret that is sent twice is looked at once
 	for _, f := range s.Form.Fields {
 		secret, sent := s.secretOf(f)
-		if !sent {
+		if !sent || seen[secret] {
 			continue
 		}
+		seen[secret] = true
 		for _, ch := range s.Step.Changes {
 			for _, cell := range ch.After {
 				salt, _ := judge.SaltAndCost(cell.Value)

@@ -23,11 +23,13 @@ const shortestSought = 8
 // secrets looks for secrets in answers, mails and rows.
 func (s *Submitted) secrets() (out []Unusual) {
 	o := s.Step
+	sought := map[string]bool{} // a secret that is sent twice is looked for once
 	for _, f := range s.Form.Fields {
 		secret, sent := o.Sent.Of(f)
-		if !f.Secret || !sent || len(secret) < shortestSought || s.innocent(f, secret) {
+		if !f.Secret || !sent || len(secret) < shortestSought || sought[secret] || s.innocent(f, secret) {
 			continue
 		}
+		sought[secret] = true
 		if at := shownAt(o, secret); at != "" {
 			out = append(out, Unusual{Promise: SecretShown, Field: f.ID, Seen: at})
 		}
