@@ -34,7 +34,7 @@ func TestOperationsAreNamedAlike(t *testing.T) {
 	ids, open := map[string]bool{}, []string{}
 	for path, methods := range doc.Paths {
 		for method, op := range methods {
-			require.Regexp(t, `^(get|list|add|change|check|convert|delete|duplicate|edit|end|endOther|export|find|import|investigate|move|predict|preview|read|record|replace|restore|resume|run|sign|start|stop|stream|test|trace|triage|try|update)[A-Z][A-Za-z]+$`, op.ID, path)
+			require.Regexp(t, `^(get|list|add|change|check|convert|delete|duplicate|edit|end|endOther|export|find|import|investigate|learn|move|predict|preview|read|record|replace|restore|resume|run|sign|start|stop|stream|test|trace|triage|try|update)[A-Z][A-Za-z]+$`, op.ID, path)
 			require.False(t, ids[op.ID], "two operations are called %s", op.ID)
 			ids[op.ID] = true
 			require.Len(t, op.Tags, 1, op.ID)
