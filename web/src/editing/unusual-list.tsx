@@ -62,7 +62,8 @@ export function UnusualList({ list, before = [] }: { list: Unusual[]; before?: E
                   disabled={editing.busy}
                   onClick={() => decide(u, d)}
                 >
-                  {say.unusual[d]} <kbd className="kbd">{say.unusual.keys[d]}</kbd>
+                  {say.unusual[d]}{" "}
+                  <kbd className="kbd">{d === "usual" ? say.unusual.usualKey : say.unusual.wrongKey}</kbd>
                 </button>
               ))}
             </p>

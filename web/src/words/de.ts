@@ -848,7 +848,8 @@ export const de: Words = {
     wrongHere: "Hier falsch:",
     usual: "So soll es sein",
     wrong: "Falsch",
-    keys: { usual: "A", wrong: "W" },
+    usualKey: "A",
+    wrongKey: "W",
     inThisRun: "Ungewöhnlich in diesem Lauf",
   },
   terms: {

@@ -845,7 +845,8 @@ export const en = {
     wrongHere: "Wrong here:",
     usual: "As it should be",
     wrong: "Wrong",
-    keys: { usual: "A", wrong: "W" },
+    usualKey: "A",
+    wrongKey: "W",
     inThisRun: "Unusual in this run",
   },
   terms: {
