@@ -57,7 +57,7 @@ export function UnusualList({ list, before = [] }: { list: Unusual[]; before?: E
                 <button
                   key={d}
                   type="button"
-                  className="button"
+                  className={`button ${is === d ? "border-ink font-semibold" : ""}`}
                   aria-pressed={is === d}
                   disabled={editing.busy}
                   onClick={() => decide(u, d)}
