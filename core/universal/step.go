@@ -42,7 +42,7 @@ func Step(s *Submitted) []Unusual {
 	var out []Unusual
 	out = append(out, s.answer()...)
 	out = append(out, s.secrets()...)
-	if s.Ending == Rejected && o.Sent.Forged == "" { // whoever sends what no page sends has no form to come back to
+	if s.Ending == Rejected && o.Sent.Forged == "" { // a request that no page sends has no form whose values could be kept
 		out = append(out, s.rejected()...)
 	}
 	return out

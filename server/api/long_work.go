@@ -50,7 +50,6 @@ type looked struct {
 	stop context.CancelFunc
 }
 
-// begin notes that a finding is looked at further; it goes on when whoever asked for it leaves, and ends by stop.
 // longWorkAPI answers requests.
 type longWorkAPI struct{ *Server }
 
@@ -63,6 +62,7 @@ func registerLongWork(api huma.API, server *Server) {
 	huma.Register(api, huma.Operation{OperationID: "stopInvestigation", Tags: []string{"findings"}, Method: http.MethodDelete, Path: "/api/sites/{site}/forms/{form}/runs/{run}/findings/{finding}/investigation", Summary: "Stop investigating a finding; what is known so far is kept"}, s.stopLooking)
 }
 
+// begin notes that some work has begun. The work goes on when the page that asked for it is closed, and ends when it is stopped.
 func (l *lookings) begin(ctx context.Context, kind string) (own context.Context, progress func(int), end func()) {
 	own, stop := context.WithCancel(context.WithoutCancel(ctx))
 	one := &looked{stop: stop}
@@ -260,7 +260,7 @@ func (s longWorkAPI) learnedOf(ctx context.Context, f *store.Form, d *forms.Desi
 	return &struct{ Body learnView }{v}, nil
 }
 
-// learn submits a form until it is known what the site accepts. It goes on when whoever asked for it leaves. What it wrote is deleted.
+// learn submits a form until it is known what the site accepts. It goes on when the page that asked for it is closed. What it wrote is deleted.
 func (s longWorkAPI) learn(ctx context.Context, in *sendRequest) (*struct{ Body learnView }, error) {
 	f, d, err := s.find(ctx, in.FormPath)
 	if err != nil {
