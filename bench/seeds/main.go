@@ -13,6 +13,7 @@ import (
 	"os/signal"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 	"syscall"
@@ -45,6 +46,7 @@ type outcome struct {
 
 func main() {
 	seed := flag.Int("seed", 20261201, "of the faults that are drawn")
+	earlier := flag.String("beside", "", "seeds of earlier draws, whose faults are not drawn again")
 	rounds := flag.Int("rounds", 1, "runs of each form without a fault")
 	only := flag.String("only", "", "only faults whose names begin so; none for the forms without faults")
 	browser := flag.Bool("browser", false, "in the browser too")
@@ -53,7 +55,7 @@ func main() {
 	flag.Parse()
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
-	out, err := all(ctx, *seed, *rounds, *workers, *only, *browser)
+	out, err := all(ctx, append([]string{strconv.Itoa(*seed)}, strings.Fields(*earlier)...), *rounds, *workers, *only, *browser)
 	if err == nil && *file != "" {
 		text, _ := json.MarshalIndent(out, "", " ") // plain data
 		err = os.WriteFile(*file, append(text, '\n'), 0o600)
@@ -64,8 +66,8 @@ func main() {
 	}
 }
 
-func all(ctx context.Context, seed, rounds, workers int, only string, browser bool) ([]outcome, error) {
-	drawn, err := exec.CommandContext(ctx, "python3", filepath.Join(here, "draw.py"), fmt.Sprint(seed)).Output()
+func all(ctx context.Context, seeds []string, rounds, workers int, only string, browser bool) ([]outcome, error) {
+	drawn, err := exec.CommandContext(ctx, "python3", append([]string{filepath.Join(here, "draw.py")}, seeds...)...).Output()
 	if err != nil {
 		return nil, err
 	}
