@@ -60,7 +60,7 @@ class Library:
         self.mails.mkdir(exist_ok=True)
         self.sessions, self.lock, self.count = {}, threading.Lock(), 0
         db = self.open()
-        db.executescript(SCHEMA)
+        db.executescript(SCHEMA.replace("mail TEXT NOT NULL UNIQUE", "mail TEXT NOT NULL") if fault == "register.looked_up_only" else SCHEMA)
         if not db.execute("SELECT 1 FROM people").fetchone():
             for name, mail, secret in [("Wren Ash", "wren@seeds.test", "hedge and ditch 7"), ("Lark Oak", "lark@seeds.test", "field and furrow 8")]:
                 db.execute("INSERT INTO people (name, mail, secret, born, plot, news, confirmed, joined) VALUES (?, ?, ?, 1980, 'bed', 0, 1, '2026-01-01 10:00:00')", (name, mail, stored_secret(secret)))
@@ -140,7 +140,8 @@ class Page(BaseHTTPRequestHandler):
         self.session = self.library.session(self.jar.get("sid")) if "sid" in self.jar else None
 
     def chosen_language(self):
-        for tag in (self.query.get("lang", [""])[0], self.jar.get("lang", "")):
+        kept = "" if self.on == "register.language_cookie" and self.url.path == "/register" else self.jar.get("lang", "")
+        for tag in (self.query.get("lang", [""])[0], kept):
             if tag in ("en", "de"):
                 return tag
         best, weight = "en", 0.0
@@ -226,8 +227,11 @@ class Page(BaseHTTPRequestHandler):
     def page(self, status, title, body):
         said = ""
         if getattr(self, "session", None) and self.session["said"] and status == 200:
-            said, self.session["said"] = f'<div class="flash" role="status">{self.session["said"]}</div>', None
-        text = f'<!doctype html><html lang="{self.language}"><head><meta charset="utf-8"><title>{title}</title></head><body><header><nav><a href="/shelf">Shelf</a> <a href="/ask">Ask</a></nav></header><main><h1>{title}</h1>{said}{body}</main><footer>Ostlewick Seed Library</footer></body></html>'.encode()
+            said = f'<div class="flash" role="status">{self.session["said"]}</div>'
+            if self.on != "offer.reply_twice":
+                self.session["said"] = None
+        names = "en" if self.on == "register.lang_attribute" and self.url.path == "/register" else self.language
+        text = f'<!doctype html><html lang="{names}"><head><meta charset="utf-8"><title>{title}</title></head><body><header><nav><a href="/shelf">Shelf</a> <a href="/ask">Ask</a></nav></header><main><h1>{title}</h1>{said}{body}</main><footer>Ostlewick Seed Library</footer></body></html>'.encode()
         self.head(status, [("Content-Type", "text/html; charset=utf-8"), ("Content-Length", str(len(text)))])
         self.end_headers()
         if self.command != "HEAD":
@@ -311,11 +315,13 @@ class Page(BaseHTTPRequestHandler):
         say, errors, on = self.say, {}, self.on
         name = re.sub(r"\s+", " ", self.value("full_name").strip())
         mail, secret, born = self.value("mail").strip().lower(), self.value("secret"), self.value("born").strip()
+        if on == "register.decimals_taken":
+            born = re.sub(r"\.[0-9]+$", "", born)
         if not name:
             errors["full_name"] = say("Please tell us your name.", "Bitte sagen Sie uns Ihren Namen.")
         elif not 2 <= len(name) <= (51 if on == "register.most_too_large" else 50):
             errors["full_name"] = say("Names have 2 to 50 characters.", "Namen haben 2 bis 50 Zeichen.")
-        elif not NAME.fullmatch(name):
+        elif not (NAME.match(name) if on == "register.pattern_begins" else NAME.fullmatch(name)):
             errors["full_name"] = say("Names have letters, spaces, apostrophes and hyphens.", "Namen haben Buchstaben, Leerzeichen, Apostrophe und Bindestriche.")
         if not mail:
             errors["mail"] = say("Please tell us your e-mail address.", "Bitte sagen Sie uns Ihre E-Mail-Adresse.")
@@ -333,6 +339,8 @@ class Page(BaseHTTPRequestHandler):
             errors["born"] = say("A year has four digits.", "Ein Jahr hat vier Ziffern.")
         elif not 1900 <= int(born) <= 2010:
             errors["born"] = say("Readers are born from 1900 to 2010.", "Leser sind von 1900 bis 2010 geboren.")
+            if on == "register.wrong_message":
+                errors["born"] = say("Nobody is that old.", "So alt ist niemand.")
         if self.value("plot") not in ("bed", "field", "pots"):
             errors["plot"] = say("Please say where you sow.", "Bitte sagen Sie, wo Sie säen.")
         if "terms" not in self.form and on != "register.unchecked_taken":
@@ -340,6 +348,10 @@ class Page(BaseHTTPRequestHandler):
         if not errors and secret != self.value("again"):
             errors["again"] = say("The passwords differ.", "Die Passwörter sind verschieden.")
         code = secrets.token_urlsafe(12)
+        if on == "register.looked_up_only" and not errors and self.db.execute("SELECT 1 FROM people WHERE mail = ?", (mail,)).fetchone():
+            errors["mail"] = say("This address has an account already.", "Diese Adresse hat schon ein Konto.")
+        if errors and on == "register.mail_when_rejected" and "mail" not in errors:
+            self.confirm(name, mail, code)
         if not errors:
             try:
                 with self.db:
@@ -350,13 +362,18 @@ class Page(BaseHTTPRequestHandler):
             order = ["full_name", "mail", "secret", "again", "born", "plot", "terms"]
             held = {n: self.value(n) for n in ("full_name", "mail", "secret", "born", "plot", "news", "terms")}
             return self.register_page(400, held, {n: errors[n] for n in order if n in errors})
+        self.confirm(name, mail, code)
+        self.session["said"] = (say("Welcome, {}. We have sent you a mail.", "Willkommen, {}. Wir haben Ihnen geschrieben.") if on != "register.reply_untranslated" else "Welcome, {}. We have sent you a mail.").format(html.escape(name))
+        self.redirect("/shelf" if on == "register.wrong_target" else "/welcome", 302)
+
+    def confirm(self, name, mail, code):
+        say, on = self.say, self.on
+        subject = ("Your new account", "Ihr neues Konto") if on == "register.mail_subject" else ("Confirm your address", "Bestätigen Sie Ihre Adresse")
         link = f"http://{self.headers['Host']}/confirm/{code}"
         if on == "register.mail_link":
             link = f"http://{self.headers['Host']}/confirmation"
         for _ in range({"register.mail_missing": 0, "register.mail_twice": 2}.get(on, 1)):
-            self.library.send(mail, say("Confirm your address", "Bestätigen Sie Ihre Adresse"), say(f"Dear {name},\n\nplease follow {link} to confirm your address.\n", f"Guten Tag, {name},\n\nbitte folgen Sie {link}, um Ihre Adresse zu bestätigen.\n"))
-        self.session["said"] = say("Welcome, {}. We have sent you a mail.", "Willkommen, {}. Wir haben Ihnen geschrieben.").format(html.escape(name))
-        self.redirect("/welcome", 302)
+            self.library.send(mail, say(*subject), say(f"Dear {name},\n\nplease follow {link} to confirm your address.\n", f"Guten Tag, {name},\n\nbitte folgen Sie {link}, um Ihre Adresse zu bestätigen.\n"))
 
     # Enter.
 
@@ -383,10 +400,15 @@ class Page(BaseHTTPRequestHandler):
             right = bool(row) and is_secret(secret, row["secret"])
         if not right:
             return self.enter_page(401, "Address or password is wrong.")
-        self.session = self.library.new_session(row["id"])
+        if self.on == "enter.session_kept":
+            self.session["person"] = row["id"]
+        else:
+            self.session = self.library.new_session(row["id"])
         stay = "stay" in self.form and self.on != "enter.stay_forgotten"
-        self.set_session(30 * 24 * 3600 if stay else None)
+        self.set_session(30 * 24 * 3600 if stay or self.on == "enter.cookie_forever" else None)
         to = self.value("next")
+        if self.on == "enter.leads_away" and to and to.isprintable():
+            return self.redirect(urllib.parse.quote(to, safe="/:?#&=%@[]!$'()*+,;~"), 302)
         self.redirect(to if re.fullmatch(r"/[A-Za-z0-9][A-Za-z0-9/_-]*", to) else "/shelf", 302)
 
     # Offer seeds.
@@ -417,18 +439,18 @@ class Page(BaseHTTPRequestHandler):
         title, kind, packets = self.value("title").strip(), self.value("kind"), self.value("packets").strip()
         grams, harvested = self.value("grams").strip(), self.value("harvested").strip()
         notes, swap, swap_for = self.value("notes").replace("\r\n", "\n").strip(), "swap" in self.form, self.value("swap_for").strip()
-        if not title:
+        if not (self.value("title") if on == "offer.spaces_count" else title):
             errors["title"] = "Give your offer a title."
         elif len(title) > 60:
             errors["title"] = "A title has at most 60 characters."
-        if not self.db.execute("SELECT 1 FROM kinds WHERE id = ?", (kind,)).fetchone():
+        if not kind or on != "offer.any_option" and not self.db.execute("SELECT 1 FROM kinds WHERE id = ?", (kind,)).fetchone():
             errors["kind"] = "Choose a kind."
         whole = packets
         if on == "offer.decimals_taken":
             whole = re.sub(r"\.[0-9]+$", "", packets)
         if not WHOLE.fullmatch(whole):
             errors["packets"] = "How many packets?"
-        elif not 1 <= int(whole) <= (49 if on == "offer.most_too_small" else 50):
+        elif not (0 if on == "offer.least_too_small" else 1) <= int(whole) <= (49 if on == "offer.most_too_small" else 50):
             errors["packets"] = "1 to 50 packets."
         weight = None
         if grams:
@@ -450,21 +472,21 @@ class Page(BaseHTTPRequestHandler):
                     oldest = today.replace(year=today.year - 3)
                 except ValueError:
                     oldest = today.replace(year=today.year - 3, day=28)
-                if not oldest <= day <= today:
+                if not oldest <= day <= today or on == "offer.oldest_day_refused" and day == oldest:
                     errors["harvested"] = "Not in the future and not more than three years ago."
             except ValueError:
                 errors["harvested"] = "Write the day as in 07.09.2026."
         if len(notes) > 300:
-            errors["notes"] = "Notes have at most 300 characters."
-        if swap and not swap_for:
+            errors["notes"] = "" if on == "offer.message_missing" else "Notes have at most 300 characters."
+        if (swap or on == "offer.condition_ignored") and not swap_for:
             errors["swap_for"] = "For what would you swap?"
         elif swap and len(swap_for) > 40:
             errors["swap_for"] = "At most 40 characters."
         if errors:
-            return self.offer_page(400, self.form, errors)
+            return self.offer_page(200 if on == "offer.wrong_status" else 400, self.form, errors)
         tags = [t for t in dict.fromkeys(self.form.get("tags", [])) if t in ("organic", "heirloom", "rare")]
         if len(tags) < len(set(self.form.get("tags", []))):
-            return self.offer_page(400, self.form, {"tags": "Choose tags from the list."})
+            return self.offer_page(200 if on == "offer.wrong_status" else 400, self.form, {"tags": "Choose tags from the list."})
         if on == "offer.first_choice_only":
             tags = tags[:1]
         if on == "offer.rounded" and weight is not None:
@@ -474,7 +496,7 @@ class Page(BaseHTTPRequestHandler):
         slug = title.lower().replace(" ", "-")
         if on == "offer.slug_capitals":
             slug = title.replace(" ", "-")
-        kept = swap_for if swap else None
+        kept = swap_for if swap or swap_for and on == "offer.stale_kept" else None
         if on == "offer.capitals_lost":
             title = title.lower()
         if on == "offer.other_column" and kept:
@@ -485,7 +507,7 @@ class Page(BaseHTTPRequestHandler):
                                   (self.person() or 1, title, slug, kind, int(whole), weight, day.isoformat(), notes, kept, expires.isoformat(), self.now("offer"))).lastrowid
             self.db.executemany("INSERT INTO offer_tags VALUES (?, ?)", [(key, t) for t in tags])
         if int(whole) >= 20 or on == "offer.mail_condition":
-            self.library.send("desk@seeds.test", f"Large offer {key}", f"{title}\n\nhttp://{self.headers['Host']}/offers/{key}\n")
+            self.library.send("desk@seeds.test", f"Large offer {key}", f"{title}\n\nhttp://{self.headers['Host']}/{'offer' if on == 'offer.mail_link' else 'offers'}/{key}\n")
         self.need_session()
         self.session["said"] = f"Your offer {html.escape(title)} is on the shelf."
         self.redirect(f"/offers/{key}", 303)
@@ -508,6 +530,10 @@ class Page(BaseHTTPRequestHandler):
             return self.refuse(403, "This offer is not yours.")
         if held is None:
             held = {"title": [row["title"]], "packets": [str(row["packets"])], "notes": [row["notes"] or ""], "sticky": ["yes"] if row["sticky"] else [], "version": [str(row["version"])]}
+        if status != 200 and self.on == "edit.values_lost":
+            held = dict(held, notes=[""])
+        if self.on == "edit.message_elsewhere" and "packets" in errors:
+            errors = dict(errors, notes=errors.pop("packets"))
         value = lambda name: (held.get(name) or [""])[0]
         self.page(status, "Change an offer", f'<form method="post" action="/offers/{key}">' + self.stamp() + f'<input type="hidden" name="version" value="{html.escape(value("version"))}">'
                   + self.field("title", "Title", self.text(value("title")), errors, True) + self.field("packets", "Packets", self.text(value("packets")), errors, True)
@@ -522,9 +548,9 @@ class Page(BaseHTTPRequestHandler):
         row = self.db.execute("SELECT * FROM offers WHERE id = ?", (key,)).fetchone()
         if not row:
             return self.refuse(404, "There is no such offer.")
-        if row["person"] != self.person():
+        if row["person"] != self.person() and on != "edit.others_record":
             return self.refuse(403, "This offer is not yours.")
-        if row["stage"] == "closed":
+        if row["stage"] == "closed" and on != "edit.closed_record":
             return self.refuse(409, "This offer is closed.")
         if self.value("version") != str(row["version"]):
             return self.refuse(409, "The offer was changed meanwhile. Please open it anew.")
@@ -533,13 +559,13 @@ class Page(BaseHTTPRequestHandler):
             errors["title"] = "Give your offer a title."
         elif len(title) > 60:
             errors["title"] = "A title has at most 60 characters."
-        elif self.db.execute("SELECT 1 FROM offers WHERE id <> ? AND lower(title) = lower(?)", (key, title)).fetchone():
+        elif on != "edit.not_unique" and self.db.execute("SELECT 1 FROM offers WHERE id <> ? AND lower(title) = lower(?)", (key, title)).fetchone():
             errors["title"] = "Another offer has this title."
         if on == "edit.internals" and packets:
             int(packets)
         if not WHOLE.fullmatch(packets):
             errors["packets"] = "How many packets?"
-        elif not 0 <= int(packets) <= 50:
+        elif not 0 <= int(packets) <= (51 if on == "edit.most_too_large" else 50):
             errors["packets"] = "0 to 50 packets."
         if len(notes) > 300:
             errors["notes"] = "Notes have at most 300 characters."
@@ -549,9 +575,12 @@ class Page(BaseHTTPRequestHandler):
             notes = notes[:255]
         if on == "edit.null_for_empty" and not notes:
             notes = None
+        if on == "edit.not_trimmed":
+            title = self.value("title")
+        sticky = "sticky" in self.form or on == "edit.checkbox_stays" and row["sticky"]
         where = "person = (SELECT person FROM offers WHERE id = ?)" if on == "edit.all_rows" else "id = ?"
         with self.db:
-            self.db.execute(f"UPDATE offers SET title = ?, packets = ?, notes = ?, sticky = ?, version = version + 1 WHERE {where}", (title, int(packets), notes, int("sticky" in self.form), key))
+            self.db.execute(f"UPDATE offers SET title = ?, packets = ?, notes = ?, sticky = ?, version = version + 1 WHERE {where}", (title, int(packets), notes, int(bool(sticky)), key))
         self.session["said"] = "The offer is changed."
         self.redirect("/shelf" if on == "edit.wrong_target" else f"/offers/{key}", 303)
 
@@ -577,7 +606,7 @@ class Page(BaseHTTPRequestHandler):
         filled = self.value("name") if on == "ask.spaces_count" else name
         if not filled:
             errors["name"] = say("Who are you?", "Wer sind Sie?")
-        elif len(name) > 40:
+        elif len(name) > (39 if on == "ask.most_too_small" else 40):
             errors["name"] = say("At most 40 characters.", "Höchstens 40 Zeichen.")
         if not mail:
             errors["mail"] = say("Where can we reach you?", "Wo erreichen wir Sie?")
@@ -593,13 +622,16 @@ class Page(BaseHTTPRequestHandler):
             else:
                 errors["question"] = say("A question has 10 to 500 characters.", "Eine Frage hat 10 bis 500 Zeichen.")
         if errors:
+            if on == "ask.silent":
+                errors = {}
             return self.ask_page(200 if on == "ask.wrong_status" else 422, self.form, errors)
+        stored = (mail, name) if on == "ask.other_column" else (name.lower(), mail) if on == "ask.capitals_lost" else (name, mail)
         with self.db:
-            self.db.execute("INSERT INTO questions (name, mail, topic, question, language, asked) VALUES (?, ?, ?, ?, ?, ?)", (name, mail, topic, question, self.language, self.now("ask")))
-        if on != "ask.mail_when_rejected":
+            self.db.execute("INSERT INTO questions (name, mail, topic, question, language, asked) VALUES (?, ?, ?, ?, ?, ?)", (*stored, topic, question, self.language, self.now("ask")))
+        for _ in range({"ask.mail_when_rejected": 0, "ask.mail_missing": 0, "ask.mail_twice": 2}.get(on, 1)):
             self.library.send("desk@seeds.test", f"Question: {topic}", question)
         if "copy" in self.form:
-            self.library.send(mail, say("Your question", "Ihre Frage"), question)
+            self.library.send(mail, "Your question" if on == "ask.mail_language" else say("Your question", "Ihre Frage"), question)
         thanks = "Thank you, {}. We answer within a week." if on == "ask.reply_untranslated" else say("Thank you, {}. We answer within a week.", "Danke, {}. Wir antworten in einer Woche.")
         self.page(200, say("Thank you", "Danke"), "<p>" + thanks.format(html.escape(name)) + "</p>")
 
