@@ -1,6 +1,7 @@
 package draft
 
 import (
+	"cmp"
 	"net/url"
 	"regexp"
 	"slices"
@@ -86,6 +87,8 @@ type SeenMessage struct {
 	Field  string `json:"field,omitempty"` // id
 	Text   string `json:"text"`
 	Linked bool   `json:"linked,omitempty"`
+	// Listed: it stands at no field, with a link to this one.
+	Listed bool `json:"listed,omitempty"`
 }
 
 // Accepted tells whether a submission seems to have been taken: rows were written, or it led elsewhere, without the form coming back with
@@ -119,14 +122,14 @@ func (p *Probe) SeenMessages(form *spec.Form) []SeenMessage {
 		}
 		field := ""
 		for i := range form.Fields {
-			if form.Fields[i].Name == t.Field && t.Field != "" {
+			if name := cmp.Or(t.Field, t.LeadsTo); form.Fields[i].Name == name && name != "" {
 				field = form.Fields[i].ID
 			}
 		}
-		if field == "" && !t.Alarm {
+		if !t.Alarm && (field == "" || t.Field == "") {
 			continue
 		}
-		out = append(out, SeenMessage{field, t.Text, t.Linked})
+		out = append(out, SeenMessage{field, t.Text, t.Linked, field != "" && t.Field == ""})
 	}
 	return out
 }
@@ -709,7 +712,7 @@ func (r *tracer) rejected(blank, wrong *Probe, list []SeenMessage) {
 	}
 	atFields, tied := 0, 0
 	for _, s := range list {
-		if s.Field != "" {
+		if s.Field != "" && !s.Listed {
 			atFields++
 			if s.Linked {
 				tied++

@@ -23,6 +23,8 @@ type Field struct {
 	MaxLength int
 	// Repeats is the id of the field that it repeats, "" for none.
 	Repeats string
+	// Next counts values that are made new, so that none is made twice; nil counts from 1.
+	Next func() int
 }
 
 // Question is one submission: all fields have values that are accepted, and new where they must be, but for one.
@@ -93,8 +95,9 @@ type learner struct {
 	now   time.Time
 	out   *Learned
 	known map[Question]Answer
-	// mustBeNew: a value is taken once; made counts those that were made new.
+	// mustBeNew: a value is taken once, and whenTaken is what is said then; made counts those that were made new.
 	mustBeNew bool
+	whenTaken string
 	made      int
 	// shaped: a value has a shape of its own, such as OS-1234.
 	shaped bool
@@ -105,7 +108,9 @@ func (l *learner) usual() string {
 	if !l.mustBeNew {
 		return l.f.Usual
 	}
-	l.made++
+	if l.made++; l.f.Next != nil {
+		l.made = l.f.Next()
+	}
 	return Varied(l.f.Usual, l.f.Kind, l.made)
 }
 
@@ -146,9 +151,9 @@ func AboutField(ctx context.Context, f *Field, now time.Time, ask Ask) (*Learned
 	case f.Kind == spec.SingleChoice:
 		err = l.inTurn(l.blank, l.choice)
 	case f.Kind == spec.Number:
-		err = l.inTurn(l.blank, l.number)
+		err = l.inTurn(l.blank, l.number, l.spaces)
 	case f.Kind == spec.Date:
-		err = l.inTurn(l.blank, l.day)
+		err = l.inTurn(l.blank, l.day, l.spaces)
 	case f.Kind.Textual():
 		err = l.inTurn(l.unique, l.blank, l.kindOfText, l.digits, l.lengths, l.spaces, l.capitals, l.signs, l.needs, l.kept)
 	}
@@ -180,6 +185,18 @@ func (l *learner) try(q Question) (Proof, error) {
 }
 
 func (l *learner) value(text string) (Proof, error) { return l.try(Question{Value: text}) }
+
+// maxTaken is how often a value is made anew that turns out to be taken.
+const maxTaken = 3
+
+// changed asks about a value that is made of one that is accepted. Where it is refused because it is taken, it is made of another.
+func (l *learner) changed(change func(usual string) string) (Proof, error) {
+	p, err := l.value(change(l.usual()))
+	for n := 0; n < maxTaken && err == nil && l.mustBeNew && broken(p) && p.Message == l.whenTaken; n++ {
+		p, err = l.value(change(l.usual()))
+	}
+	return p, err
+}
 
 // rule adds a rule that a proof breaks and others keep.
 func (l *learner) rule(r spec.Rule, broken Proof, kept ...Proof) {

@@ -3,7 +3,6 @@ package learn
 import (
 	"fmt"
 	"regexp"
-	"slices"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -17,22 +16,28 @@ func (l *learner) fixedShape(beyond Proof) bool {
 	if l.f.Secret {
 		return false
 	}
-	runes := []rune(l.usual())
-	for i, c := range runes {
+	for i, c := range []rune(l.f.Usual) {
+		runes := []rune(l.f.Usual)
 		if c > unicode.MaxASCII || !alphanumeric(byte(c)) || i > 0 && runes[i-1] < unicode.MaxASCII && alphanumeric(byte(runes[i-1])) {
 			continue
 		}
-		changed := slices.Clone(runes)
-		changed[i] = '7'
+		other := '7'
 		if c >= '0' && c <= '9' {
-			changed[i] = 'q'
+			other = 'q'
 		}
-		p, err := l.value(string(changed))
+		p, err := l.changed(func(usual string) string { return put(usual, i, other) })
 		if err == nil && broken(p) && p.Message == beyond.Message {
 			return true
 		}
 	}
 	return false
+}
+
+// put is a text with another character at a place.
+func put(text string, at int, character rune) string {
+	runes := []rune(text)
+	runes[at] = character
+	return string(runes)
 }
 
 // shape asks, for each run of digits or letters of a value with a shape of its own, whether others may stand there, and more or fewer.
@@ -49,7 +54,8 @@ func (l *learner) shape() error {
 		if run[0] >= 'A' && run[0] <= 'Z' {
 			class, other = "[A-Z]", "Q"
 		}
-		changed, err := l.value(before + other + run[1:] + after)
+		at := len(before)
+		changed, err := l.changed(func(usual string) string { return usual[:at] + other + usual[at+1:] })
 		if err != nil || changed.Unclear {
 			return err
 		}
@@ -57,11 +63,11 @@ func (l *learner) shape() error {
 		case !alphanumeric(run[0]) || broken(changed) && run[:1] != other:
 			pattern.WriteString(regexp.QuoteMeta(run))
 		default:
-			longer, err := l.value(before + run + other + after)
+			longer, err := l.changed(func(usual string) string { return usual[:at+len(run)] + other + usual[at+len(run):] })
 			if err != nil {
 				return err
 			}
-			shorter, err := l.value(before + run[1:] + after)
+			shorter, err := l.changed(func(usual string) string { return usual[:at] + usual[at+1:] })
 			if err != nil {
 				return err
 			}
@@ -69,7 +75,10 @@ func (l *learner) shape() error {
 				return nil // not as plain as that
 			}
 			proofs = append(proofs, longer, shorter)
-			fmt.Fprintf(&pattern, "%s{%d}", class, len(run))
+			pattern.WriteString(class)
+			if len(run) > 1 {
+				fmt.Fprintf(&pattern, "{%d}", len(run))
+			}
 		}
 		before, rest = before+run, after
 	}

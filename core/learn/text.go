@@ -37,9 +37,8 @@ func (l *learner) kindOfText() error {
 // farLength is a length that few fields have as their limit.
 const farLength = 4097
 
-// ofLength is the usual value made longer or shorter, so that it stays of its kind; ok is false where that cannot be.
-func (l *learner) ofLength(n int) (text string, ok bool) {
-	usual := l.usual()
+// ofLength is a value made longer or shorter, so that it stays of its kind; ok is false where that cannot be.
+func (l *learner) ofLength(usual string, n int) (text string, ok bool) {
 	before, after := usual, ""
 	if l.f.Kind == spec.Email {
 		at := strings.LastIndexByte(usual, '@')
@@ -75,8 +74,8 @@ func (l *learner) ofLength(n int) (text string, ok bool) {
 type lengthSearch struct {
 	*learner
 	usual int
-	// of are the values that were made, by length.
-	of     map[int]string
+	// of are the values that were made, with their answers, by length.
+	of     map[int]Proof
 	length spec.Length
 	// message is what is said of values beyond a limit.
 	message string
@@ -86,14 +85,19 @@ type lengthSearch struct {
 
 // at asks of a value of some length; possible is false where there is none.
 func (s *lengthSearch) at(n int) (p Proof, possible bool, err error) {
-	if s.of[n] == "" {
-		text, ok := s.ofLength(n)
-		if !ok {
-			return Proof{}, false, nil
-		}
-		s.of[n] = text
+	if known, is := s.of[n]; is {
+		return known, true, nil
 	}
-	p, err = s.value(s.of[n])
+	if _, ok := s.ofLength(s.f.Usual, n); !ok {
+		return Proof{}, false, nil
+	}
+	p, err = s.changed(func(usual string) string {
+		text, _ := s.ofLength(usual, n)
+		return text
+	})
+	if err == nil {
+		s.of[n] = p
+	}
 	return p, true, err
 }
 
@@ -141,7 +145,7 @@ func (s *lengthSearch) bound(far int, likely []int, take func(n int)) error {
 
 // lengths looks for the least and the greatest length.
 func (l *learner) lengths() error {
-	s := &lengthSearch{learner: l, usual: utf8.RuneCountInString(l.f.Usual), of: map[int]string{}, sure: 0.95}
+	s := &lengthSearch{learner: l, usual: utf8.RuneCountInString(l.f.Usual), of: map[int]Proof{}, sure: 0.95}
 	if s.usual == 0 || l.shaped {
 		return nil
 	}
@@ -188,22 +192,22 @@ func (l *learner) inBytes(length *spec.Length) error {
 	if l.f.Kind == spec.Email || l.f.Kind == spec.URL {
 		return nil
 	}
-	text, _ := l.ofLength(*length.Max)
-	wide := []rune(text)
-	for i := 1; i <= len(wide)/2; i++ {
-		wide[i] = 'é'
-	}
 	if *length.Max < 2 {
 		return nil
 	}
-	p, err := l.value(string(wide))
+	p, err := l.changed(func(usual string) string {
+		text, _ := l.ofLength(usual, *length.Max)
+		wide := []rune(text)
+		for i := 1; i <= len(wide)/2; i++ {
+			wide[i] = 'é'
+		}
+		return string(wide)
+	})
 	if err != nil || !broken(p) {
 		return err
 	}
 	// it may be the sign that is not taken
-	runes := []rune(l.usual())
-	runes[min(1, len(runes)-1)] = 'é'
-	fewer, err := l.value(string(runes))
+	fewer, err := l.changed(func(usual string) string { return put(usual, min(1, utf8.RuneCountInString(usual)-1), 'é') })
 	if err == nil && fewer.Accepted {
 		length.In = "bytes"
 	}
@@ -215,11 +219,11 @@ func (l *learner) spaces() error {
 	if l.f.Secret || l.f.Usual == "" {
 		return nil
 	}
-	p, err := l.value("  " + l.usual() + " ")
+	p, err := l.changed(func(usual string) string { return "  " + usual + " " })
 	switch {
 	case err != nil || !p.Accepted:
 		return err
-	case l.out.Kind == spec.Number: // a number holds none
+	case l.out.Kind == spec.Number || l.f.Kind == spec.Number: // a number holds none
 		l.out.Normalize = append(l.out.Normalize, spec.Trim)
 	case p.Stored != nil && *p.Stored != strings.TrimSpace(*p.Stored), p.Stored == nil:
 	default:
@@ -230,13 +234,12 @@ func (l *learner) spaces() error {
 
 // capitals asks whether capitals are kept.
 func (l *learner) capitals() error {
-	upper := strings.ToUpper(l.usual())
-	if l.f.Secret || l.f.Column == "" || upper == strings.ToLower(upper) || l.f.Kind != spec.Email && l.f.Kind != spec.Text {
+	if l.f.Secret || l.f.Column == "" || strings.ToUpper(l.f.Usual) == strings.ToLower(l.f.Usual) || l.f.Kind != spec.Email && l.f.Kind != spec.Text {
 		return nil
 	}
-	p, err := l.value(upper)
+	p, err := l.changed(strings.ToUpper)
 	if err == nil && p.Accepted && p.Stored != nil {
-		switch {
+		switch upper := p.Value; {
 		case *p.Stored == strings.ToLower(upper):
 			l.out.Normalize = append(l.out.Normalize, spec.Lower)
 		case *p.Stored != upper:
@@ -317,7 +320,13 @@ func (l *learner) needs() error {
 var signs = []struct {
 	sign  rune
 	class string
-}{{'q', "a-z"}, {'Q', "A-Z"}, {'7', "0-9"}, {'-', `\-`}, {'_', "_"}, {'.', `\.`}, {' ', " "}, {'\'', "'"}, {'é', "à-ÿ"}, {'<', "<"}, {'/', `\/`}}
+}{{'q', "a-z"}, {'Q', "A-Z"}, {'7', "0-9"}, {'-', `\-`}, {'_', "_"}, {'.', `\.`}, {' ', " "}, {'\'', "'"}, {'é', "ß-öø-ÿ"}, {'É', "À-ÖØ-Þ"}, {'Ж', `\p{L}`}, {'<', "<"}, {'/', `\/`}}
+
+// furtherSigns are asked about together where a text is made of a few classes of characters.
+var furtherSigns = []struct{ signs, class string }{{",", ","}, {"&", "&"}, {"()", `\(\)`}, {"+@", `\+@`}, {":;!?", ":;!?"}, {`#%*="$`, `#%*="$`}}
+
+// fewRefused is how many classes of characters may be refused, so that what is refused is promised and not what is accepted.
+const fewRefused = 2
 
 // signs asks which characters a text may hold.
 func (l *learner) signs() error {
@@ -326,26 +335,51 @@ func (l *learner) signs() error {
 	}
 	var of []string
 	var refused []Proof
+	not := ""
 	for _, s := range signs {
-		runes := []rune(l.usual())
-		runes[len(runes)/2] = s.sign
-		p, err := l.value(string(runes))
+		p, err := l.changed(func(usual string) string { return put(usual, utf8.RuneCountInString(usual)/2, s.sign) })
 		switch {
 		case err != nil:
 			return err
 		case p.Unclear:
 			return nil
+		case p.Accepted && (s.class == "A-Z" || s.class == "À-ÖØ-Þ") && slices.Contains(l.out.Normalize, spec.Lower): // it is made small first
 		case p.Accepted:
 			of = append(of, s.class)
 		default:
 			refused = append(refused, p)
+			not += s.class
 		}
 	}
 	if len(refused) == 0 || len(of) < 2 || slices.ContainsFunc(refused, func(p Proof) bool { return p.Message != refused[0].Message }) {
 		return nil // none is refused, or the value has a shape of its own
 	}
+	if len(refused) <= fewRefused && !strings.Contains(not, `\p`) {
+		l.rule(spec.Rule{Pattern: &spec.Pattern{Is: "[^" + not + "]*"}}, refused[0], refused[1:]...)
+		return nil
+	}
+	for _, further := range furtherSigns {
+		p, err := l.changed(func(usual string) string { return between(usual, further.signs) })
+		if err != nil {
+			return err
+		}
+		if p.Accepted {
+			of = append(of, further.class)
+		}
+	}
+	if slices.Contains(of, `\p{L}`) { // letters of all alphabets
+		of = slices.DeleteFunc(of, func(class string) bool { return slices.Contains([]string{"a-z", "A-Z", "ß-öø-ÿ", "À-ÖØ-Þ"}, class) })
+	}
 	l.rule(spec.Rule{Characters: &spec.Characters{Of: strings.Join(of, "")}}, refused[0], refused[1:]...)
 	return nil
+}
+
+// between puts signs in place of as many characters in the middle of a text, as far as there is room between its first and its last.
+func between(text, signs string) string {
+	runes := []rune(text)
+	room := max(1, min(len(signs), len(runes)-2))
+	at := (len(runes) - room) / 2
+	return string(runes[:at]) + signs[:room] + string(runes[at+room:])
 }
 
 // kept asks about values that sites often lose something of on the way to the column: zeros at the beginning of numbers, ends of lines, characters of
@@ -354,19 +388,18 @@ func (l *learner) kept() error {
 	if l.f.Secret || l.f.Usual == "" || !slices.Contains([]spec.Kind{spec.Text, spec.Textarea}, l.f.Kind) {
 		return nil
 	}
-	usual := l.usual()
-	list := []string{zeros(usual)}
+	var list []func(usual string) string
+	if zeros(l.f.Usual) != l.f.Usual {
+		list = append(list, zeros)
+	}
 	if !l.shaped {
-		list = append(list, usual+"\U0001F331")
+		list = append(list, func(usual string) string { return usual + "\U0001F331" })
 	}
 	if l.f.Kind == spec.Textarea {
-		list = append(list, usual+"\r\nand more")
+		list = append(list, func(usual string) string { return usual + "\r\nand more" })
 	}
-	for _, value := range list {
-		if value == usual {
-			continue
-		}
-		if _, err := l.value(value); err != nil {
+	for _, change := range list {
+		if _, err := l.changed(change); err != nil {
 			return err
 		}
 	}
@@ -422,7 +455,7 @@ func (l *learner) unique() error {
 		return err
 	}
 	l.out.Unique.WithSpaces = spaced.Accepted
-	l.mustBeNew = true
+	l.mustBeNew, l.whenTaken = true, again.Message
 	l.rule(spec.Rule{Unique: unique}, again)
 	return nil
 }

@@ -181,6 +181,8 @@ type Text struct {
 	Group []string `json:"group,omitempty"`
 	// Linked: the control, or its field set, refers to it.
 	Linked bool `json:"tied,omitempty"`
+	// LeadsTo is the request name of the control that a link in it leads to, as in a list of what is wrong; "" for none.
+	LeadsTo string `json:"leads_to,omitempty"`
 	// Hidden: it cannot be seen. Over HTTP, markup alone tells (hidden, display: none).
 	Hidden bool `json:"hidden,omitempty"`
 	// Unseen says why it cannot be seen, in a browser.

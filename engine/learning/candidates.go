@@ -1,6 +1,7 @@
 package learning
 
 import (
+	"cmp"
 	"regexp"
 	"slices"
 	"strconv"
@@ -35,7 +36,11 @@ func newCandidates(form *spec.Form, sample map[string][]string, own manual.Value
 			c.whole[f.ID] = given
 			continue
 		}
-		if len(sample[f.ID]) == 1 && !fixed(f) {
+		switch {
+		case fixed(f):
+		case f.Kind == spec.Checkbox && len(sample[f.ID]) == 0:
+			c.list[f.ID] = []string{"", cmp.Or(f.Value, "on")}
+		case len(sample[f.ID]) == 1:
 			c.list[f.ID] = append(slices.Clone(sample[f.ID]), guesses(f)...)
 		}
 	}
@@ -80,8 +85,16 @@ func (c *candidates) values() manual.Values {
 	out := manual.Values{}
 	for id, list := range c.whole {
 		out[id] = list
-		if own := c.list[id]; len(own) > 0 {
-			out[id] = []string{own[c.at[id]]}
+	}
+	for i := range c.form.Fields {
+		f := &c.form.Fields[i]
+		own := c.list[f.ID]
+		if len(own) == 0 {
+			continue
+		}
+		out[f.ID] = []string{own[c.at[f.ID]]}
+		if f.Kind == spec.Checkbox && own[c.at[f.ID]] == "" { // unchecked
+			out[f.ID] = nil
 		}
 	}
 	c.round++
@@ -144,6 +157,21 @@ func numbers(text string) []string {
 	return append(out, named...)
 }
 
+// suggested are values that a message describes or shows.
+func (c *candidates) suggested(message string) []string {
+	return append(shapes(message, c.round), numbers(message)...)
+}
+
+// next puts values that were not tried yet behind one of a list, the last of them first.
+func next(list []string, at int, values []string) []string {
+	for _, one := range values {
+		if !slices.Contains(list, one) {
+			list = slices.Insert(list, at+1, one)
+		}
+	}
+	return list
+}
+
 // mend goes on to the next values of the fields of which something is said. It tells whether there was one. A value that is only taken
 // already is varied.
 func (c *candidates) mend(said []draft.SeenMessage) bool {
@@ -157,16 +185,11 @@ func (c *candidates) mend(said []draft.SeenMessage) bool {
 		gone[m.Field] = true
 		i := slices.IndexFunc(c.form.Fields, func(f spec.Field) bool { return f.ID == m.Field })
 		now := list[c.at[m.Field]]
-		better := shapes(m.Text, c.round)
-		better = append(better, numbers(m.Text)...)
+		better := c.suggested(m.Text)
 		if taken.MatchString(m.Text) {
 			better = append(better, learn.Varied(now, c.form.Fields[i].Kind, 1000+c.round))
 		}
-		for _, one := range better {
-			if !slices.Contains(list, one) {
-				list = slices.Insert(list, c.at[m.Field]+1, one)
-			}
-		}
+		list = next(list, c.at[m.Field], better)
 		c.list[m.Field] = list
 		if c.at[m.Field]+1 < len(list) {
 			c.at[m.Field]++

@@ -16,6 +16,9 @@ import (
 // maxConditional is how many submissions look for what is asked only under a condition.
 const maxConditional = 40
 
+// maxUnder is how many values of a field are tried under a condition until one is accepted.
+const maxUnder = 24
+
 // state is one in which a checkbox or choice stands otherwise than usual.
 type state struct {
 	field string
@@ -84,12 +87,19 @@ func (s *session) conditional(ctx context.Context, fields []*learn.Learned) erro
 
 // under asks about a field in a state in which it is asked for; nil where no value of it is accepted there.
 func (s *session) under(ctx context.Context, f *spec.Field, in state) (*learn.Learned, error) {
-	for _, value := range append(slices.Clone(s.tries.list[f.ID]), "1", "Fern") {
+	list := append(slices.Clone(s.tries.list[f.ID]), "1", "Fern")
+	for at := 0; at < len(list) && at < maxUnder; at++ {
+		value := list[at]
 		s.valid[f.ID] = []string{value}
 		s.fixed[f.ID] = strings.Trim(value, "0123456789") == "" // which may be a number with bounds
 		p, err := s.submit(ctx, manual.Values(s.vary()), f.ID)
 		if err != nil {
 			return nil, err
+		}
+		for _, m := range p.SeenMessages(s.form) {
+			if m.Field == f.ID {
+				list = next(list, at, s.tries.suggested(m.Text))
+			}
 		}
 		if value == "" || !p.Accepted() {
 			continue

@@ -91,6 +91,8 @@ type session struct {
 	target *target.Target
 	form   *spec.Form
 	made   int
+	// varied counts values that were made new.
+	varied int
 	// valid are values that were accepted, fixed the fields whose values are sent as they are, and not varied.
 	valid manual.Values
 	fixed map[string]bool
@@ -99,6 +101,8 @@ type session struct {
 	// seen are all submissions, and columns where values are stored, by field id, as far as it is known yet.
 	seen    []*universal.Submitted
 	columns map[string]string
+	// without is the place in seen of the first submission that was accepted.
+	without int
 	unusual []universal.Unusual
 }
 
@@ -159,6 +163,13 @@ func (s *session) write(text []byte, probes []draft.Probe, db *schema.Database, 
 	if err != nil {
 		return err
 	}
+	broken := s.brokenOnServer()
+	for _, r := range broken {
+		only, _ := json.Marshal([]spec.Layer{spec.InBrowser}) // plain data
+		if text, err = document.Apply(text, []document.Edit{{Do: document.Set, Path: fmt.Sprintf("fields[%s].rules[%s].layers", r.Field.ID, r.Name), Value: only}}); err != nil {
+			return err
+		}
+	}
 	form, err := spec.ReadForm("", text)
 	if err != nil {
 		return err
@@ -168,19 +179,43 @@ func (s *session) write(text []byte, probes []draft.Probe, db *schema.Database, 
 	for _, one := range out.Fields {
 		f := &form.Fields[slices.IndexFunc(form.Fields, func(f spec.Field) bool { return f.ID == one.Field })]
 		add(out.Draft, drafted(f, one))
+		if one.When != "" {
+			s.storedUnder(out.Draft, one)
+		}
 	}
 	out.Text, err = apply(text, out.Draft)
 	if s.FromPage != nil {
 		whole := *s.FromPage.Draft
 		whole.From, whole.Notes = out.Draft.From, append(slices.Clone(whole.Notes), out.Draft.Notes...)
 		whole.Form, whole.Columns = append(slices.Clone(whole.Form), out.Draft.Form...), append(slices.Clone(whole.Columns), out.Draft.Columns...)
-		whole.Fields = slices.Clone(whole.Fields)
+		whole.Fields = onlyInBrowser(whole.Fields, broken)
 		for _, f := range out.Draft.Fields {
 			add(&whole, f)
 		}
 		out.Draft = &whole
 	}
 	return err
+}
+
+// storedUnder adds the column of a field that counts only under a condition: submissions where it does not count do not show it, but what is stored then.
+func (s *session) storedUnder(d *draft.Draft, l *learn.Learned) {
+	table, column, known := strings.Cut(s.columns[l.Field], ".")
+	if !known || slices.ContainsFunc(d.Columns, func(c draft.Column) bool { return c.Source.From == l.Field }) {
+		return
+	}
+	source := spec.Source{From: l.Field}
+	for _, c := range s.seen[s.without].Step.Changes {
+		if cell, has := observation.CellOf(c.After, column); has && c.Table == table {
+			switch {
+			case cell.Null:
+				source.Blank = spec.BlankNull
+			case cell.Value == "":
+				source.Blank = spec.BlankEmpty
+			}
+		}
+	}
+	d.Columns = slices.DeleteFunc(d.Columns, func(c draft.Column) bool { return c.Table == table && c.Column == column })
+	d.Columns = append(d.Columns, draft.Column{Table: table, Column: column, Source: source, From: phrases.LearnedFrom.With("n", l.Asked), Sure: 0.9})
 }
 
 // add puts what was learned of a field into a draft. Rules of one kind are left to what was learned by asking for them, where the draft speaks of
@@ -200,6 +235,42 @@ func add(d *draft.Draft, learned draft.Field) {
 		f.Statements = slices.DeleteFunc(f.Statements, func(o draft.Statement) bool { return o.Path == said.Path })
 		f.Statements = append(f.Statements, said)
 	}
+}
+
+// brokenOnServer are the page's own rules that the server does not keep: something was accepted that broke one of them and no other.
+func (s *session) brokenOnServer() (out []*spec.PreparedRule) {
+	for _, r := range s.target.Form.Rules {
+		if r.Layer == spec.OnServer && r.Field != nil && slices.Contains(r.Rule.Layers(), spec.InBrowser) &&
+			slices.ContainsFunc(s.seen, func(one *universal.Submitted) bool { return one.Ending == universal.Accepted && one.Rule == r.ID }) {
+			out = append(out, r)
+		}
+	}
+	return out
+}
+
+// onlyInBrowser are the fields of a page's draft without the rules of the server that it does not keep.
+func onlyInBrowser(fields []draft.Field, broken []*spec.PreparedRule) []draft.Field {
+	out := slices.Clone(fields)
+	for _, r := range broken {
+		for i := range out {
+			if out[i].Name != r.Field.Name {
+				continue
+			}
+			var rules []draft.Rule
+			for _, one := range out[i].Rules {
+				layers := slices.DeleteFunc(slices.Clone(one.Rule.Layers()), func(l spec.Layer) bool { return l == spec.OnServer })
+				if one.Rule.Kind() == r.Kind && len(layers) < len(one.Rule.Layers()) {
+					if len(layers) == 0 {
+						continue
+					}
+					one.Rule = one.Rule.In(layers...)
+				}
+				rules = append(rules, one)
+			}
+			out[i].Rules = rules
+		}
+	}
+	return out
 }
 
 // ofKinds writes into a document which kinds of fields were learned.
@@ -266,7 +337,7 @@ func (s *session) about(i int) *learn.Field {
 	if s.leftBlank(f) || f.Kind.Untouched() || len(list) != 1 || f.Kind == spec.MultipleChoice || f.Kind == spec.Upload {
 		return nil
 	}
-	out := &learn.Field{ID: f.ID, Kind: f.Kind, Label: f.Label, Usual: list[0], Secret: f.IsSecret(), Column: s.columns[f.ID]}
+	out := &learn.Field{ID: f.ID, Kind: f.Kind, Label: f.Label, Usual: list[0], Secret: f.IsSecret(), Column: s.columns[f.ID], Next: s.next}
 	if of := draft.RepeatOf(s.form, i); of >= 0 {
 		out.Repeats = s.form.Fields[of].ID
 	}
@@ -283,15 +354,20 @@ func (s *session) leftBlank(f *spec.Field) bool { return s.target.SignedInBefore
 
 // vary are values like those that were accepted, new where that may matter.
 func (s *session) vary() manual.Values {
-	out := maps.Clone(s.valid)
+	out, n := maps.Clone(s.valid), s.next()
 	for i := range s.form.Fields {
 		f := &s.form.Fields[i]
 		if list := out[f.ID]; len(list) == 1 && !s.fixed[f.ID] && f.Kind.Textual() {
-			out[f.ID] = []string{learn.Varied(list[0], f.Kind, s.made+1)}
+			out[f.ID] = []string{learn.Varied(list[0], f.Kind, n)}
 		}
 	}
 	s.repeat(out)
 	return out
+}
+
+func (s *session) next() int {
+	s.varied++
+	return s.varied
 }
 
 // repeat gives fields that repeat another the other's value.
@@ -414,6 +490,7 @@ func (s *session) findValid(ctx context.Context) error {
 			return err
 		}
 		if last.Accepted() {
+			s.without = len(s.seen) - 1
 			return s.findFixed(ctx)
 		}
 		if !s.tries.mend(last.SeenMessages(s.form)) {

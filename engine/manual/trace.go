@@ -107,7 +107,9 @@ func (r *trace) valid(values Values) error {
 			return again(marked)
 		}
 		// what should have been refused was taken, and so these values may be refused as taken
-		if at := slices.IndexFunc(r.made, func(p draft.Probe) bool { return p.Accepted() }); at >= 0 {
+		if at := slices.IndexFunc(r.made, func(p draft.Probe) bool {
+			return (p.Kind == draft.DiffersProbe || p.Kind == draft.LimitProbe) && p.Accepted()
+		}); at >= 0 {
 			return again(r.made[at].Values)
 		}
 		if len(marks) == 0 {

@@ -190,7 +190,35 @@ func (p *placer) place(r run) observation.Text {
 	default:
 		t.Field = p.beside(r)
 	}
+	if t.Field == "" {
+		t.LeadsTo = p.ledTo(r.node)
+	}
 	return t
+}
+
+// ledTo is the control that the one link in an element leads to, by its fragment; "" for none.
+func (p *placer) ledTo(n *html.Node) string {
+	fragment, links := "", 0
+	var look func(n *html.Node)
+	look = func(n *html.Node) {
+		if n.Type == html.ElementNode && n.Data == "a" {
+			links++
+			fragment, _ = strings.CutPrefix(attr(n, "href"), "#")
+		}
+		for c := n.FirstChild; c != nil && links < 2; c = c.NextSibling {
+			look(c)
+		}
+	}
+	look(n)
+	if links != 1 || fragment == "" || strings.ContainsAny(fragment, "/?") {
+		return ""
+	}
+	for _, e := range p.events {
+		if e.control != "" && (e.id == fragment || e.id == "" && e.control == fragment) {
+			return e.control
+		}
+	}
+	return ""
 }
 
 // The attributes by which a drawn page tells of its texts: why a text cannot be seen, and where it stands.
