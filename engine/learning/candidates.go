@@ -158,7 +158,8 @@ func numbers(text string) []string {
 }
 
 // suggested are values that a message describes or shows.
-func (c *candidates) suggested(message string) []string {
+func (c *candidates) suggested(f *spec.Field, message string) []string {
+	message = strings.ReplaceAll(message, f.Label, "") // which may speak of numbers itself
 	return append(shapes(message, c.round), numbers(message)...)
 }
 
@@ -185,7 +186,7 @@ func (c *candidates) mend(said []draft.SeenMessage) bool {
 		gone[m.Field] = true
 		i := slices.IndexFunc(c.form.Fields, func(f spec.Field) bool { return f.ID == m.Field })
 		now := list[c.at[m.Field]]
-		better := c.suggested(m.Text)
+		better := c.suggested(&c.form.Fields[i], m.Text)
 		if taken.MatchString(m.Text) {
 			better = append(better, learn.Varied(now, c.form.Fields[i].Kind, 1000+c.round))
 		}

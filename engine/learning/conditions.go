@@ -98,14 +98,14 @@ func (s *session) under(ctx context.Context, f *spec.Field, in state) (*learn.Le
 		}
 		for _, m := range p.SeenMessages(s.form) {
 			if m.Field == f.ID {
-				list = next(list, at, s.tries.suggested(m.Text))
+				list = next(list, at, s.tries.suggested(f, m.Text))
 			}
 		}
 		if value == "" || !p.Accepted() {
 			continue
 		}
 		if s.columns[f.ID] == "" {
-			s.columns[f.ID] = s.columnOf(p, value)
+			s.columns[f.ID] = s.columnOf(p, f, value)
 		}
 		i := slices.IndexFunc(s.form.Fields, func(o spec.Field) bool { return o.ID == f.ID })
 		one, err := learn.AboutField(ctx, s.about(i), s.now, s.ask(s.columns[f.ID]))

@@ -241,7 +241,10 @@ func add(d *draft.Draft, learned draft.Field) {
 func (s *session) brokenOnServer() (out []*spec.PreparedRule) {
 	for _, r := range s.target.Form.Rules {
 		if r.Layer == spec.OnServer && r.Field != nil && slices.Contains(r.Rule.Layers(), spec.InBrowser) &&
-			slices.ContainsFunc(s.seen, func(one *universal.Submitted) bool { return one.Ending == universal.Accepted && one.Rule == r.ID }) {
+			slices.ContainsFunc(s.seen, func(one *universal.Submitted) bool {
+				sent, _ := one.Step.Sent.Of(r.Field) // spaces may be taken away first
+				return one.Ending == universal.Accepted && one.Rule == r.ID && sent == strings.TrimSpace(sent)
+			}) {
 			out = append(out, r)
 		}
 	}
@@ -407,18 +410,20 @@ func (s *session) submit(ctx context.Context, values manual.Values, about string
 // ask makes the submissions that a learner asks for.
 func (s *session) ask(column string) learn.Ask {
 	return func(ctx context.Context, q learn.Question) (learn.Answer, error) {
-		values := s.vary()
-		values[q.Field] = []string{q.Value}
-		if q.Absent {
-			delete(values, q.Field)
-			values[q.Field] = nil
-		}
-		if !q.Apart {
-			s.repeat(values)
-		}
-		p, err := s.submit(ctx, values, q.Field)
-		if err != nil {
-			return learn.Answer{}, err
+		var p *draft.Probe
+		for again := 0; p == nil || again <= maxAgain && s.anotherTaken(p, q.Field); again++ {
+			values := s.vary()
+			values[q.Field] = []string{q.Value}
+			if q.Absent {
+				values[q.Field] = nil
+			}
+			if !q.Apart {
+				s.repeat(values)
+			}
+			var err error
+			if p, err = s.submit(ctx, values, q.Field); err != nil {
+				return learn.Answer{}, err
+			}
 		}
 		out := learn.Answer{Accepted: p.Accepted()}
 		first := p.Step.First()
@@ -444,17 +449,38 @@ func (s *session) ask(column string) learn.Ask {
 	}
 }
 
-// columnOf is the column of a written row that holds a value and is named most like its field; "" for none. Short values tell nothing.
-func (s *session) columnOf(p *draft.Probe, value string) string {
+// maxAgain is how often a submission is made again because a value of another field was taken.
+const maxAgain = 3
+
+// anotherTaken tells whether a submission was rejected because a value of another field than the one that is asked about is taken.
+func (s *session) anotherTaken(p *draft.Probe, about string) bool {
+	return !p.Accepted() && slices.ContainsFunc(p.SeenMessages(s.form), func(m draft.SeenMessage) bool {
+		return m.Field != "" && m.Field != about && taken.MatchString(m.Text)
+	})
+}
+
+// longEnough is how many characters a value has that tells by itself where it is stored.
+const longEnough = 3
+
+// columnOf is the column of a written row that holds a value and is named most like its field; "" for none. Short values tell nothing
+// without a name that is like the field's.
+func (s *session) columnOf(p *draft.Probe, f *spec.Field, value string) (column string) {
+	best := 0.0
+	if len(value) < longEnough {
+		best = likeEnough
+	}
 	for _, c := range p.Step.Changes {
 		for _, cell := range c.After {
 			before, had := observation.CellOf(c.Before, cell.Column)
-			if cell.Value == value && !cell.Null && (!had || before.Null || before.Value != value) {
-				return c.Table + "." + cell.Column
+			if cell.Value != value || cell.Null || had && !before.Null && before.Value == value {
+				continue
+			}
+			if like := draft.Likeness(f, cell.Column); like > best || column == "" && like >= best {
+				best, column = like, c.Table+"."+cell.Column
 			}
 		}
 	}
-	return ""
+	return column
 }
 
 // stored is what a column of a written row holds, nil where it is not known.

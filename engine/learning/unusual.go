@@ -44,6 +44,9 @@ func wrote(o *observation.Step) bool { return len(o.Changes) > 0 }
 // sameName is how like each other the names of a field and of its column are that are all but the same.
 const sameName = 0.9
 
+// likeEnough is how like each other they are at least where the value alone says little.
+const likeEnough = 0.5
+
 // columnsByName finds the columns of fields whose values were not found where they are stored: one that is named like the field, and that held at
 // least once what was sent, or whose name is the same and that always holds a day or a time, as the field does.
 func (s *session) columnsByName() {
