@@ -111,6 +111,7 @@ unusual: install build
 # Plants forty faults in a seed library written in Python, and runs it without one ten times. It needs Python 3.
 seeds:
 	go run ./bench/seeds -rounds 10
+	go run ./bench/seeds -seed 20261202 -beside 20261201 -rounds 0
 
 # What answers findings to faults: one finding a fault, the smallest inputs, random sets of four faults.
 findings: install build

@@ -104,3 +104,27 @@ stored: [{update: sheds, where: {id: "1"}, columns: {name: {from: name}}}]
 		require.Equal(t, want, expect[role], role)
 	}
 }
+
+// TestAReplyUnderAConditionIsReadInEachLanguage also where the usual values do not meet the condition: here that of a mail.
+func TestAReplyUnderAConditionIsReadInEachLanguage(t *testing.T) {
+	t.Parallel()
+	d := designer(t, prepared(t, `form: f
+page: /f
+fields:
+  - {name: mail, rules: [{required: {message: "?"}}]}
+  - {name: copy, kind: checkbox, value: "yes"}
+accepted: {mails: [{to: "{mail}", when: copy, subject: {en: Your copy, de: Ihre Kopie}}]}
+`))
+	cases, _ := d.Cases(testcase.Standard)
+	in := 0
+	for _, c := range cases {
+		if c.Language != "de" {
+			continue
+		}
+		in++
+		sent, err := d.Resolve(c, 0, &testcase.Env{Run: 1, Now: testcase.ReferenceDay, OnPage: map[string]string{}})
+		require.NoError(t, err)
+		require.Equal(t, "yes", sent["copy"], c.ID)
+	}
+	require.Equal(t, 1, in)
+}

@@ -118,7 +118,7 @@ func all(b *testcase.Builder, plan Plan) (tables []*decision.Table, combined *Co
 		unlimited(b, f)
 		stale(b, f)
 	}
-	techniques := []func(){func() { agreement(b) }, func() { distances(b) }, func() { tables = decision.Tables(b) }, func() { uniqueness(b) }, func() { conditions(b) }, func() { messagesUnder(b) }, func() { requests(b) }, func() { languages(b) }, func() { pages(b) }, func() { signingIn(b) }, func() { altered(b) }, func() { addresses(b) }}
+	techniques := []func(){func() { agreement(b) }, func() { distances(b) }, func() { tables = decision.Tables(b) }, func() { uniqueness(b) }, func() { conditions(b) }, func() { messagesUnder(b) }, func() { requests(b) }, func() { languages(b) }, func() { pages(b) }, func() { repliesUnder(b) }, func() { signingIn(b) }, func() { altered(b) }, func() { addresses(b) }}
 	if plan.Depth != testcase.Quick {
 		techniques = append(techniques, func() { combined = combination(b, plan) })
 	}
