@@ -73,7 +73,9 @@ func TestWhatIsLearnedOfFormsAtRandomIsTrue(t *testing.T) {
 		learned, err := learnedOf(t, genericSite(t, f, nil), learning.Options{})
 		require.NoError(t, err, "form %d:\n%s", n, f.Document())
 		submissions, fields = submissions+learned.Submissions, fields+len(f.Fields)
-		if os.Getenv("ODDTICK_SHOW") == strconv.Itoa(n) { fmt.Printf("%s\n%s", f.Document(), learned.Text) }
+		if os.Getenv("ODDTICK_SHOW") == strconv.Itoa(n) {
+			fmt.Printf("%s\n%s", f.Document(), learned.Text)
+		}
 		require.Empty(t, counterexample(t, f, learned.Text), "form %d:\n%s\nlearned:\n%s", n, f.Document(), learned.Text)
 		promised, err := spec.ReadForm("f.yaml", []byte(f.Document()))
 		require.NoError(t, err)

@@ -94,7 +94,7 @@ func TestATraceTakesItsMarksOffWhereTheyAreRefused(t *testing.T) {
 	address := strict(t)
 	text := "form: f\npage: /code\nfields: [{name: code}]\n"
 	run := openForm(t, text, address, "")
-	probes, err := manual.Trace(context.Background(), run, manual.Values{"code": {"abcd"}})
+	probes, err := manual.Trace(context.Background(), run, manual.Values{"code": {"abcd"}}, nil)
 	require.NoError(t, err)
 	kinds := []string{}
 	for i := range probes {
@@ -103,7 +103,7 @@ func TestATraceTakesItsMarksOffWhereTheyAreRefused(t *testing.T) {
 	require.Equal(t, []string{`blank [""] false`, `wrong ["?"] false`, `valid [" abcd "] false`, `valid ["abcd"] true`, `again ["abcd"] true`}, kinds)
 	form, err := spec.ReadForm("f.yaml", []byte(text))
 	require.NoError(t, err)
-	traced := draft.FromTrace(form, probes, nil)
+	traced := draft.FromTrace(form, probes, nil, nil)
 	require.True(t, traced.Accepted)
 	require.Equal(t, "/done?code=abcd", traced.To)
 	require.Equal(t, "Your code is {code}.", traced.Reply)
@@ -120,11 +120,11 @@ func TestATraceTakesItsMarksOffWhereTheyAreRefused(t *testing.T) {
 func TestATraceWhoseValuesAreNotTakenSaysWhatTheSiteSays(t *testing.T) {
 	t.Parallel()
 	run := openForm(t, "form: f\npage: /code\nfields: [{name: code}]\n", strict(t), "")
-	probes, err := manual.Trace(context.Background(), run, manual.Values{"code": {"toolong"}})
+	probes, err := manual.Trace(context.Background(), run, manual.Values{"code": {"toolong"}}, nil)
 	require.NoError(t, err)
 	form, err := spec.ReadForm("f.yaml", []byte("form: f\npage: /code\nfields: [{name: code}]\n"))
 	require.NoError(t, err)
-	traced := draft.FromTrace(form, probes, nil)
+	traced := draft.FromTrace(form, probes, nil, nil)
 	require.False(t, traced.Accepted)
 	require.Equal(t, "That is not a code.", traced.Messages[0].Text)
 	require.Less(t, len(probes), 8, "it does not go on for ever")

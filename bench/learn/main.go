@@ -15,8 +15,10 @@ import (
 
 	"oddtick/bench/planted"
 	"oddtick/core/design"
+	"oddtick/core/judge"
 	"oddtick/core/learn"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/core/universal"
 	"oddtick/engine/learning"
 	"oddtick/engine/target"
@@ -37,6 +39,9 @@ type Learned struct {
 	More   []string `json:"more"`
 	// Unusual are the promises that hold on every form and that it breaks.
 	Unusual []universal.Unusual `json:"unusual"`
+	// Odd are the cases of the learned document, over HTTP at standard depth, that are odd on the site that it was learned from; Cases are all.
+	Cases int      `json:"cases"`
+	Odd   []string `json:"odd"`
 	// Failure says why it was not learned.
 	Failure string `json:"failure,omitempty"`
 }
@@ -72,12 +77,15 @@ func run(ctx context.Context, only, file string) error {
 	err := planted.Each(ctx, len(forms), 1, func(i int, dsn string) {
 		list[i] = form(ctx, dsn, forms[i], nil)
 		l := list[i]
-		fmt.Printf("%-10s %2d fields %4d submissions %5.1f s  %3d of %3d statements, %d more  %s\n", l.Form, l.Fields, l.Submissions, l.Seconds, l.Found, l.Of, len(l.More), l.Failure)
+		fmt.Printf("%-10s %2d fields %4d submissions %5.1f s  %3d of %3d statements, %d more, %d of %d cases odd  %s\n", l.Form, l.Fields, l.Submissions, l.Seconds, l.Found, l.Of, len(l.More), len(l.Odd), l.Cases, l.Failure)
 		for _, s := range l.Missed {
 			fmt.Println("    missed", s)
 		}
 		for _, s := range l.More {
 			fmt.Println("    more  ", s)
+		}
+		for _, s := range l.Odd {
+			fmt.Println("    odd   ", s)
 		}
 		for _, u := range l.Unusual {
 			fmt.Printf("    unusual %+v\n", u)
@@ -136,6 +144,9 @@ func form(ctx context.Context, dsn, id string, faults []practice.Fault) *Learned
 		if err != nil {
 			return err
 		}
+		if _, err := t.CleanUp(ctx, nil); err != nil {
+			return err
+		}
 		out.Submissions, out.Seconds = found.Submissions, time.Since(begun).Seconds()
 		out.Unusual = universal.Add(found.Unusual, read.Unusual...)
 		asked, err := learning.Requests(ctx, site.Project.Site, found.Text, time.Now().UnixMilli(), false)
@@ -149,12 +160,33 @@ func form(ctx context.Context, dsn, id string, faults []practice.Fault) *Learned
 			return err
 		}
 		out.compare(shipped, learned)
+		if faults == nil {
+			return out.check(ctx, site, learned)
+		}
 		return nil
 	}()
 	if err != nil {
 		out.Failure = err.Error()
 	}
 	return out
+}
+
+// check runs what was learned against the site that it was learned from.
+func (l *Learned) check(ctx context.Context, site *planted.Site, learned *spec.Form) error {
+	learned.Form = l.Form + "_learned"
+	site.Project.Forms, site.HTTPOnly = append(site.Project.Forms, learned), true
+	run, of, err := site.Form(ctx, learned.Form, testcase.Standard)
+	if err != nil {
+		return err
+	}
+	defer run.Close()
+	l.Cases = len(of.Cases)
+	for _, c := range of.Cases {
+		if r := of.Results[c.ID]; r != nil && r.Verdict == judge.Odd {
+			l.Odd = append(l.Odd, c.ID+": "+string(r.Headline))
+		}
+	}
+	return nil
 }
 
 // compare counts the statements about each field that both documents have. Ids do not count, nor do rules of browser and database, and

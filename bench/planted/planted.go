@@ -65,8 +65,10 @@ func SiteOf(fault practice.Fault) string {
 type Site struct {
 	Project *spec.Project
 	Mails   *mail.Receiver
-	site    io.Closer
-	server  *httptest.Server
+	// HTTPOnly leaves out the cases of the browser.
+	HTTPOnly bool
+	site     io.Closer
+	server   *httptest.Server
 }
 
 // Start begins the site of some faults, with these on, or without faults the one that has a form. Close it when done.
@@ -152,6 +154,9 @@ func (s *Site) Form(ctx context.Context, id string, depth testcase.Depth) (*targ
 		return nil, nil, err
 	}
 	cases, _ := target.Drivable(d.Design(design.Plan{Depth: depth}).Cases)
+	if s.HTTPOnly {
+		cases = slices.DeleteFunc(cases, (*testcase.Case).InBrowser)
+	}
 	run, err := target.Open(ctx, target.Config{Site: s.Project.Site, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
 	if err != nil {
 		return nil, nil, err

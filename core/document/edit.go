@@ -401,12 +401,16 @@ func itemID(list string, n ast.Node, i int, count map[string]int) string {
 
 func (t *patcher) set(root ast.Node, steps []spec.PathStep, value json.RawMessage) error {
 	if len(steps) > 2 && steps[0].Key == "stored" {
-		// a table that nothing is stored in yet is begun with the column
+		// a table that nothing is stored in yet is begun with the column, or with the row that is changed
+		begun := "insert"
+		if steps[2].Key == "row" || steps[2].Key == "where" {
+			begun = "update"
+		}
 		if _, rest, err := t.find(root, steps[:2]); err != nil || len(rest) > 0 {
 			for i := len(steps) - 1; i >= 2; i-- {
 				value = json.RawMessage(fmt.Sprintf("{%s: %s}", quoteJSON(steps[i].Key), value))
 			}
-			row := fmt.Sprintf("{\"insert\": %s, %s", quoteJSON(steps[1].Key), bytes.TrimPrefix(value, []byte("{")))
+			row := fmt.Sprintf("{%s: %s, %s", quoteJSON(begun), quoteJSON(steps[1].Key), bytes.TrimPrefix(value, []byte("{")))
 			return t.insert(root, steps[:1], json.RawMessage(row), -1)
 		}
 	}

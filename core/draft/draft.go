@@ -54,8 +54,11 @@ type Column struct {
 	Table  string      `json:"table"`
 	Column string      `json:"column"`
 	Source spec.Source `json:"source"`
-	From   prose.Text  `json:"from"`
-	Sure   float64     `json:"sure"`
+	// Row or Where say which row is changed, where none is inserted: that of whoever is signed in, or the one in which columns hold these values.
+	Row   string            `json:"row,omitempty"`
+	Where map[string]string `json:"where,omitempty"`
+	From  prose.Text        `json:"from"`
+	Sure  float64           `json:"sure"`
 }
 
 // Say adds a statement about one of the field's own keys.

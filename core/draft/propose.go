@@ -411,6 +411,13 @@ func (p *proposer) column(c *Column) {
 		}
 	}
 	proposal.Edits = []document.Edit{edit}
+	switch {
+	case i >= 0:
+	case c.Row != "":
+		proposal.Edits = slices.Insert(proposal.Edits, 0, document.Edit{Do: document.Set, Path: fmt.Sprintf("stored[%s].row", c.Table), Value: encode(c.Row)})
+	case len(c.Where) > 0:
+		proposal.Edits = slices.Insert(proposal.Edits, 0, document.Edit{Do: document.Set, Path: fmt.Sprintf("stored[%s].where", c.Table), Value: encode(c.Where)})
+	}
 	p.out = append(p.out, proposal)
 }
 

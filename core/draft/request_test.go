@@ -31,7 +31,7 @@ func TestWhatAScriptSendsIsLearned(t *testing.T) {
 		}},
 	}
 	values := map[string][]string{"full_name": {"Fern"}, "mail": {"fern@shed.test"}, "phone": {"01632 960 123"}, "plot": {"Brook 4"}, "accept": {"on"}, "size": {"L"}}
-	traced := draft.FromTrace(form, []draft.Probe{{Kind: draft.WatchProbe, Values: values, Step: step}}, nil)
+	traced := draft.FromTrace(form, []draft.Probe{{Kind: draft.WatchProbe, Values: values, Step: step}}, nil, nil)
 	require.Equal(t, 201, traced.Status)
 	names := map[string]string{}
 	for _, p := range draft.Propose(form, traced.Draft) {
@@ -52,5 +52,5 @@ func TestWhatAScriptSendsIsLearned(t *testing.T) {
 	require.Contains(t, notes, "Size: nothing in the request is like it.")
 
 	step.Exchanges, step.Left = nil, nil
-	require.Contains(t, string(draft.FromTrace(form, []draft.Probe{{Kind: draft.WatchProbe, Values: values, Step: step}}, nil).Draft.Notes[0]), "The page sent nothing for these values")
+	require.Contains(t, string(draft.FromTrace(form, []draft.Probe{{Kind: draft.WatchProbe, Values: values, Step: step}}, nil, nil).Draft.Notes[0]), "The page sent nothing for these values")
 }

@@ -2,6 +2,7 @@ package draft
 
 import (
 	"cmp"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -98,6 +99,14 @@ func Map(t *schema.Table, form *spec.Form) []Mapping {
 	return out
 }
 
+// present are words of fields that ask for the secret that an account has already.
+var present = regexp.MustCompile(`(?i)(?:\b|_)(present|current|old|existing|aktuelle[sn]?|bisherige[sn]?|altes|derzeitige[sn]?|jetzige[sn]?)(?:\b|_)`)
+
+// AsksForPresent tells of a form of somebody who is signed in whether a field asks for the secret that the account has already.
+func AsksForPresent(f *spec.Field) bool {
+	return f.IsSecret() && (present.MatchString(f.Label) || present.MatchString(f.Name))
+}
+
 // again: the field's name or label says that it repeats another.
 func again(f *spec.Field) bool {
 	switch f.Kind {
@@ -170,10 +179,10 @@ func FromSchema(db *schema.Database, table string, form *spec.Form) *Draft {
 		}
 		switch {
 		case c.Class == schema.ClassDateTime && !c.Nullable || c.Class == schema.ClassDateTime && c.Computed:
-			d.Columns = append(d.Columns, Column{t.Name, c.Name, spec.Source{Now: &spec.Now{Within: "5s"}}, phrases.TimeToFill.With("source", from), 0.6})
+			d.Columns = append(d.Columns, Column{Table: t.Name, Column: c.Name, Source: spec.Source{Now: &spec.Now{Within: "5s"}}, From: phrases.TimeToFill.With("source", from), Sure: 0.6})
 		case c.Default != nil:
 			value := spec.Scalar(*c.Default)
-			d.Columns = append(d.Columns, Column{t.Name, c.Name, spec.Source{Is: &value}, phrases.ItsDefault.With("source", from), 0.6})
+			d.Columns = append(d.Columns, Column{Table: t.Name, Column: c.Name, Source: spec.Source{Is: &value}, From: phrases.ItsDefault.With("source", from), Sure: 0.6})
 		case !c.Filled():
 			d.Notes = append(d.Notes, phrases.UnfilledColumn.With("column", t.Name+"."+c.Name))
 		}

@@ -6,7 +6,6 @@ import (
 	"regexp"
 	"slices"
 	"strings"
-	"time"
 	"unicode"
 
 	"oddtick/core/address"
@@ -49,6 +48,8 @@ type Probe struct {
 	// Breaks are the rules that a limit probe breaks, by field.
 	Breaks map[string]string `json:"breaks,omitempty"`
 	Step   *observation.Step `json:"step"`
+	// SignsIn: the form signs an account in, so that nothing is written where it succeeds.
+	SignsIn bool `json:"signs_in,omitempty"`
 }
 
 // Traced is where each value of a trace ended up.
@@ -98,6 +99,9 @@ func (p *Probe) Accepted() bool {
 	if s.Failure != "" || s.First() == nil || s.First().Status >= 400 || p.refused() {
 		return false
 	}
+	if p.SignsIn {
+		return s.First().Status >= 300 || s.After != nil && s.After.Form == nil
+	}
 	if len(s.Watched) > 0 {
 		return len(s.Changes) > 0
 	}
@@ -145,8 +149,8 @@ func firstMessage(list []SeenMessage, field string) (SeenMessage, bool) {
 }
 
 // FromTrace reads probes: what was stored where, what was said for what. The form's fields are those of the page. db may be nil;
-// it tells what of a column no submission shows.
-func FromTrace(form *spec.Form, probes []Probe, db *schema.Database) *Traced {
+// it tells what of a column no submission shows. visitor is whoever is signed in, nil for nobody, or somebody of whom no row is known.
+func FromTrace(form *spec.Form, probes []Probe, db *schema.Database, visitor *Visitor) *Traced {
 	t := &Traced{Fields: []FieldTrace{}, UnmappedColumns: []Stored{}, Messages: []SeenMessage{}, Draft: &Draft{From: phrases.FromTrace.Text()}}
 	byKind := map[ProbeKind]*Probe{}
 	for i := range probes {
@@ -159,7 +163,7 @@ func FromTrace(form *spec.Form, probes []Probe, db *schema.Database) *Traced {
 		}
 		return t
 	}
-	r := &tracer{form: form, db: db, Traced: t, columns: map[string]string{}, rules: map[string][]Rule{}, steps: map[string][]spec.NormalizeStep{}}
+	r := &tracer{form: form, db: db, visitor: visitor, Traced: t, columns: map[string]string{}, rules: map[string][]Rule{}, steps: map[string][]spec.NormalizeStep{}}
 	if p := accepted(probes); p != nil {
 		r.valid(p)
 	} else if p := byKind[ValidProbe]; p != nil {
@@ -187,6 +191,7 @@ type tracer struct {
 	*Traced
 	form    *spec.Form
 	db      *schema.Database
+	visitor *Visitor
 	columns map[string]string // by field id
 	rules   map[string][]Rule
 	steps   map[string][]spec.NormalizeStep
@@ -215,6 +220,7 @@ func (r *tracer) valid(p *Probe) {
 		r.Fields = append(r.Fields, r.traceField(&r.form.Fields[i], p, taken))
 	}
 	r.rest(s, taken)
+	r.updated(s)
 	if reply := r.reply(p); reply != "" {
 		r.Reply = reply
 		r.Draft.Say("accepted.reply", reply, phrases.TracePage.Text())
@@ -234,7 +240,7 @@ func (r *tracer) traceField(f *spec.Field, p *Probe, taken map[string]bool) Fiel
 	if !out.Secret {
 		out.Sent = value
 	}
-	if f.Kind == spec.Honeypot {
+	if f.Kind == spec.Honeypot || r.form.Before != nil && r.form.Before.SignedIn != "" && AsksForPresent(f) {
 		return out
 	}
 	best, bestColumn := 0.0, ""
@@ -274,6 +280,9 @@ func (r *tracer) traceField(f *spec.Field, p *Probe, taken map[string]bool) Fiel
 	if _, c := r.db.Column(bestColumn); c != nil && source.Blank == "" && f.Kind != spec.Checkbox && !f.Kind.Untouched() && c.Nullable {
 		source.Blank = spec.BlankNull
 	}
+	if f.Kind == spec.Upload && source.From != "" {
+		source.File = "name"
+	}
 	if bestHow.label {
 		source.Option = "label"
 	}
@@ -284,7 +293,7 @@ func (r *tracer) traceField(f *spec.Field, p *Probe, taken map[string]bool) Fiel
 	if best == 0 {
 		sure = 0.7
 	}
-	r.Draft.Columns = append(r.Draft.Columns, Column{table, column, source, phrases.TraceStored.With("how", bestHow.words), sure})
+	r.Draft.Columns = append(r.Draft.Columns, Column{Table: table, Column: column, Source: source, From: phrases.TraceStored.With("how", bestHow.words), Sure: sure})
 	r.steps[f.ID] = bestHow.steps
 	return out
 }
@@ -423,80 +432,6 @@ func compareMeaning(f *spec.Field, text string, cell observation.Cell) (traceOut
 		}
 	}
 	return traceOutcome{}, 0
-}
-
-// rest says what the other columns of inserted rows hold.
-func (r *tracer) rest(s *observation.Step, taken map[string]bool) {
-	for _, ch := range s.Changes {
-		if ch.Kind != observation.Inserted {
-			continue
-		}
-		for _, cell := range ch.After {
-			name := ch.Table + "." + cell.Column
-			if taken[name] {
-				continue
-			}
-			source, how := constant(cell, s.At)
-			sure := 0.8
-			if _, c := r.db.Column(name); source != nil && source.Is != nil && (c == nil || c.Default == nil || *c.Default != cell.Value) {
-				sure = 0.4 // a value that happened to be, as far as one row tells
-			}
-			switch {
-			case cell.Null:
-			case keyOfAnother(s.Changes, ch.Table, cell) != "":
-				of := keyOfAnother(s.Changes, ch.Table, cell)
-				source, how, sure = &spec.Source{KeyOf: of}, phrases.KeyOfRow.With("table", of), 0.8
-			case cell.Value == ch.Key && slices.Contains(ch.Own, cell.Column):
-				source, how = nil, phrases.RowsKey.Text()
-			case cell.Value == ch.Key && uuidForm.MatchString(cell.Value):
-				source, how, sure = &spec.Source{Generated: "uuid"}, phrases.RowsUUID.Text(), 0.8
-			case cell.Value == ch.Key:
-				source, how = nil, phrases.RowsKey.Text()
-				if _, c := r.db.Column(name); c != nil && !c.Nullable && c.Default == nil && !c.Auto {
-					source, how, sure = &spec.Source{Any: true}, phrases.RowsKeyOfSite.Text(), 0.8
-				}
-			}
-			value := cell.Value
-			if cell.Null {
-				value = "NULL"
-			}
-			r.UnmappedColumns = append(r.UnmappedColumns, Stored{name, value, how})
-			if source != nil {
-				r.Draft.Columns = append(r.Draft.Columns, Column{ch.Table, cell.Column, *source, phrases.TraceStored.With("how", how), sure})
-			}
-		}
-	}
-}
-
-var uuidForm = regexp.MustCompile(`^[0-9a-fA-F]{8}(-[0-9a-fA-F]{4}){3}-[0-9a-fA-F]{12}$`)
-
-// keyOfAnother is the table in which a row with the key that a cell holds was written by the same submission; "" for none. A short
-// number counts only where the column is named like a key.
-func keyOfAnother(changes []observation.Change, table string, cell observation.Cell) string {
-	if len(cell.Value) < 8 && !strings.HasSuffix(strings.ToLower(cell.Column), "id") {
-		return ""
-	}
-	for _, other := range changes {
-		if other.Table != table && other.Kind == observation.Inserted && other.Key == cell.Value {
-			return other.Table
-		}
-	}
-	return ""
-}
-
-func constant(cell observation.Cell, at time.Time) (*spec.Source, prose.Text) {
-	if cell.Null {
-		return &spec.Source{Null: true}, phrases.AsNull.Text()
-	}
-	for _, layout := range []string{"2006-01-02 15:04:05.999999", time.RFC3339Nano} {
-		if when, err := time.Parse(layout, cell.Value); err == nil {
-			if d := at.Sub(when); d.Abs() < 5*time.Second {
-				return &spec.Source{Now: &spec.Now{Within: "5s"}}, phrases.TimeOfStoring.Text()
-			}
-		}
-	}
-	value := spec.Scalar(cell.Value)
-	return &spec.Source{Is: &value}, phrases.OfNoField.Text()
 }
 
 // reply is the text of the page after acceptance that a second look at it does not show, or that holds a submitted value.

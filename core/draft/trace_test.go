@@ -78,7 +78,7 @@ func fates(t *draft.Traced) map[string]string {
 func TestWhatHappenedToAValueOnItsWay(t *testing.T) {
 	t.Parallel()
 	row := inserted("id", "5", "name", "Moss Gate", "email", "moss@bed.test", "pass_hash", "$argon2id$v=19$x", "days", "3.00", "first_day", "2026-04-01 00:00:00", "size_label", "Large", "agreed", "1", "note", "NULL", "made", "2026-06-15 12:00:01", "role", "user")
-	got := draft.FromTrace(read(t, shed), []draft.Probe{probe(draft.ValidProbe, sent, 303, nil, row)}, nil)
+	got := draft.FromTrace(read(t, shed), []draft.Probe{probe(draft.ValidProbe, sent, 303, nil, row)}, nil, nil)
 	require.True(t, got.Accepted)
 	require.Equal(t, map[string]string{
 		"who": "t.name: trim", "mail": "t.email: trim, then lower", "pw": "t.pass_hash: stored argon2id", "days": "t.days: as the number 3.00", "day": "t.first_day: as 2026-04-01 00:00:00", "size": "t.size_label: the label of l",
@@ -99,7 +99,7 @@ func TestWhatHappenedToAValueOnItsWay(t *testing.T) {
 	}
 
 	cut := inserted("name", "Moss", "email", "Moss@bed.test", "secret", "brook-side-42")
-	got = draft.FromTrace(read(t, shed), []draft.Probe{probe(draft.ValidProbe, map[string][]string{"who": {"Moss Gate Brook"}, "mail": {"moss@bed.test"}, "pw": {"brook-side-42"}}, 303, nil, cut)}, nil)
+	got = draft.FromTrace(read(t, shed), []draft.Probe{probe(draft.ValidProbe, map[string][]string{"who": {"Moss Gate Brook"}, "mail": {"moss@bed.test"}, "pw": {"brook-side-42"}}, 303, nil, cut)}, nil, nil)
 	require.Equal(t, "t.name: cut to 4 characters", fates(got)["who"])
 	require.Equal(t, "t.email: changed: “moss@bed.test” sent, “Moss@bed.test” stored", fates(got)["mail"])
 	require.Equal(t, "t.secret: stored in plain text", fates(got)["pw"])
@@ -115,7 +115,7 @@ func TestTheReplyIsWhatASecondLookDoesNotShow(t *testing.T) {
 	texts := []observation.Text{{Text: "Welcome, Moss Gate"}, {Text: "Opening hours"}}
 	p := probe(draft.ValidProbe, sent, 303, texts, inserted("name", "Moss Gate"))
 	p.Step.Shown = []observation.ShownAt{{Texts: []string{"Opening hours"}}}
-	got := draft.FromTrace(read(t, shed), []draft.Probe{p}, nil)
+	got := draft.FromTrace(read(t, shed), []draft.Probe{p}, nil, nil)
 	require.Equal(t, "Welcome, {who}", got.Reply)
 	require.Equal(t, "/done", got.To)
 }
@@ -132,7 +132,7 @@ func TestWhatIsSaidForBlankWrongAndTheSameAgain(t *testing.T) {
 	differs := probe(draft.DiffersProbe, sent, 422, []observation.Text{at2("pw2", "They differ.")})
 	valid := probe(draft.ValidProbe, sent, 303, nil, inserted("id", "5", "name", "Moss Gate", "email", "moss@bed.test"))
 	again := probe(draft.AgainProbe, sent, 422, []observation.Text{at2("mail", "Taken.")})
-	got := draft.FromTrace(read(t, shed), []draft.Probe{blank, wrong, differs, valid, again}, nil)
+	got := draft.FromTrace(read(t, shed), []draft.Probe{blank, wrong, differs, valid, again}, nil, nil)
 	rules := map[string][]string{}
 	for _, f := range got.Draft.Fields {
 		for i := range f.Rules {
@@ -165,7 +165,7 @@ func TestWhatIsSaidBeyondALimit(t *testing.T) {
 	got := draft.FromTrace(form, []draft.Probe{
 		limit("a", "1919", "who.length", at2("who", "2 to 5."), at2("born", "Too old.")), limit("abcdef", "2011", "who.length", at2("who", "2 to 5."), at2("born", "Too young.")),
 		limit("a1", "2011", "who.pattern", at2("who", "Letters only.")),
-	}, nil)
+	}, nil, nil)
 	text := []byte("form: f\npage: /\nfields:\n  - {name: who, label: Name, rules: [{length: {layers: [browser, server], min: 2, max: 5}}, {pattern: {is: '[a-z]+'}}]}\n  - {name: born, label: Born, kind: number, rules: [{range: {min: 1920, max: 2010}}]}\n")
 	var err error
 	for _, p := range draft.Propose(form, got.Draft) {
@@ -186,7 +186,7 @@ func TestASiteThatTakesWhatItShouldRefuse(t *testing.T) {
 	wrongly["pw2"] = []string{"another one"}
 	differs := probe(draft.DiffersProbe, wrongly, 303, nil, inserted("id", "5", "name", "Moss Gate", "email", "moss@bed.test"))
 	valid := probe(draft.ValidProbe, sent, 422, []observation.Text{at2("mail", "Taken.")})
-	got := draft.FromTrace(read(t, shed), []draft.Probe{differs, valid, probe(draft.AgainProbe, sent, 422, []observation.Text{at2("mail", "Taken.")})}, nil)
+	got := draft.FromTrace(read(t, shed), []draft.Probe{differs, valid, probe(draft.AgainProbe, sent, 422, []observation.Text{at2("mail", "Taken.")})}, nil, nil)
 	require.True(t, got.Accepted)
 	require.Equal(t, "t.name: trim", fates(got)["who"])
 	require.EqualValues(t, "The site accepted a Password again that is not the same as Password.", got.Draft.Notes[0])
@@ -196,7 +196,7 @@ func TestASiteThatTakesWhatItShouldRefuse(t *testing.T) {
 
 func TestARejectedTraceProposesNothingOfAcceptance(t *testing.T) {
 	t.Parallel()
-	got := draft.FromTrace(read(t, shed), []draft.Probe{probe(draft.ValidProbe, sent, 422, []observation.Text{at2("who", "Too short.")})}, nil)
+	got := draft.FromTrace(read(t, shed), []draft.Probe{probe(draft.ValidProbe, sent, 422, []observation.Text{at2("who", "Too short.")})}, nil, nil)
 	require.False(t, got.Accepted)
 	require.Equal(t, []draft.SeenMessage{{Field: "who", Text: "Too short.", Linked: true}}, got.Messages)
 	require.Empty(t, got.Draft.Form)
@@ -211,7 +211,7 @@ func TestAReplyIsProposedWithPlaces(t *testing.T) {
 		"Bed 1042 is yours.": "Bed {any} is yours.",
 		"9f86d081884c7d65":   "",
 	} {
-		got := draft.FromTrace(read(t, shed), []draft.Probe{probe(draft.ValidProbe, sent, 303, []observation.Text{{Text: said}}, inserted("id", "5", "name", "Moss Gate"))}, nil)
+		got := draft.FromTrace(read(t, shed), []draft.Probe{probe(draft.ValidProbe, sent, 303, []observation.Text{{Text: said}}, inserted("id", "5", "name", "Moss Gate"))}, nil, nil)
 		require.Equal(t, want, got.Reply, said)
 	}
 }
@@ -229,7 +229,7 @@ func TestWhereATraceLeads(t *testing.T) {
 	} {
 		p := probe(draft.ValidProbe, sent, 303, nil, inserted("id", "5", "name", "Moss Gate"))
 		p.Step.Exchanges[0].Location = "http://s.test" + c.to
-		got := draft.FromTrace(read(t, shed+c.more), []draft.Probe{p}, nil)
+		got := draft.FromTrace(read(t, shed+c.more), []draft.Probe{p}, nil, nil)
 		said := ""
 		for _, s := range got.Draft.Form {
 			if s.Path == "accepted.to" {

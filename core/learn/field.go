@@ -23,6 +23,10 @@ type Field struct {
 	MaxLength int
 	// Repeats is the id of the field that it repeats, "" for none.
 	Repeats string
+	// OfAccount: only what an account has is accepted: its name, or its secret.
+	OfAccount bool
+	// Taken is a value that another record has, "" where none is known.
+	Taken string
 	// Next counts values that are made new, so that none is made twice; nil counts from 1.
 	Next func() int
 }
@@ -70,6 +74,8 @@ type Learned struct {
 	Normalize []spec.NormalizeStep
 	// Unique is set of a field whose values are taken once.
 	Unique *Uniqueness
+	// AnyCase tells of an account's name that its capitals do not matter.
+	AnyCase bool
 	// Taken are values that were accepted though fields of its kind seldom hold such, as proofs of what is not promised.
 	Taken []Proof
 	// Asked counts the submissions.
@@ -146,6 +152,10 @@ func AboutField(ctx context.Context, f *Field, now time.Time, ask Ask) (*Learned
 	switch {
 	case f.Repeats != "":
 		err = l.repeats()
+	case f.OfAccount && f.Secret:
+		err = l.inTurn(l.blank, l.matchesSecret)
+	case f.OfAccount:
+		err = l.inTurn(l.blank, l.spaces, l.anyCase)
 	case f.Kind == spec.Checkbox:
 		err = l.checkbox()
 	case f.Kind == spec.SingleChoice:

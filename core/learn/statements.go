@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -16,7 +17,13 @@ import (
 func Statements(form *spec.Form, f *spec.Field) []string {
 	out := []string{"kind " + string(f.Kind)}
 	if f.When != "" {
-		out = append(out, "when "+f.When)
+		when := f.When
+		for i := range form.Fields {
+			if o := &form.Fields[i]; o.ID != o.Name && o.ID != "" {
+				when = regexp.MustCompile(`\b`+o.ID+`\b`).ReplaceAllString(when, o.Name)
+			}
+		}
+		out = append(out, "when "+when)
 	}
 	lower := false
 	for _, n := range f.Normalize {
@@ -55,6 +62,13 @@ func limited(form *spec.Form, r *spec.Rule, lower bool) (kind, limits string) {
 		return kind, class(strings.ReplaceAll(r.Pattern.Is, `\d`, "[0-9]"))
 	case r.SameAs != nil:
 		return kind, form.Fields[slices.IndexFunc(form.Fields, func(f spec.Field) bool { return f.ID == r.SameAs.Field })].Name
+	case r.MatchesSecret != nil:
+		of := slices.IndexFunc(form.Fields, func(f spec.Field) bool { return f.ID == r.MatchesSecret.Of && f.ID != "" })
+		name := ""
+		if of >= 0 {
+			name = form.Fields[of].Name
+		}
+		return kind, fmt.Sprint(r.MatchesSecret.Stored, name, r.MatchesSecret.Ignoring)
 	case r.Unique != nil && lower:
 		return kind, r.Unique.Column
 	case r.Unique != nil:

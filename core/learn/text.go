@@ -223,6 +223,8 @@ func (l *learner) spaces() error {
 	switch {
 	case err != nil || !p.Accepted:
 		return err
+	case l.f.OfAccount: // it is not stored anew
+		l.out.Normalize = append(l.out.Normalize, spec.Trim)
 	case l.out.Kind == spec.Number || l.f.Kind == spec.Number: // a number holds none
 		l.out.Normalize = append(l.out.Normalize, spec.Trim)
 	case p.Stored != nil && *p.Stored != strings.TrimSpace(*p.Stored), p.Stored == nil:
@@ -368,7 +370,9 @@ func (l *learner) signs() error {
 		}
 	}
 	if slices.Contains(of, `\p{L}`) { // letters of all alphabets
-		of = slices.DeleteFunc(of, func(class string) bool { return slices.Contains([]string{"a-z", "A-Z", "ß-öø-ÿ", "À-ÖØ-Þ"}, class) })
+		of = slices.DeleteFunc(of, func(class string) bool {
+			return slices.Contains([]string{"a-z", "A-Z", "ß-öø-ÿ", "À-ÖØ-Þ"}, class)
+		})
 	}
 	l.rule(spec.Rule{Characters: &spec.Characters{Of: strings.Join(of, "")}}, refused[0], refused[1:]...)
 	return nil
@@ -419,6 +423,9 @@ func zeros(value string) string {
 
 // unique asks whether the same value may be sent again, and in other capitals.
 func (l *learner) unique() error {
+	if l.f.Taken != "" {
+		return l.uniqueOnUpdate()
+	}
 	if l.f.Column == "" || l.f.Secret || l.f.Usual == "" || !slices.Contains([]spec.Kind{spec.Text, spec.Email, spec.Tel, spec.URL}, l.f.Kind) {
 		return nil
 	}
@@ -457,6 +464,30 @@ func (l *learner) unique() error {
 	l.out.Unique.WithSpaces = spaced.Accepted
 	l.mustBeNew, l.whenTaken = true, again.Message
 	l.rule(spec.Rule{Unique: unique}, again)
+	return nil
+}
+
+// uniqueOnUpdate asks whether a record that is changed may take the value of another one.
+func (l *learner) uniqueOnUpdate() error {
+	if l.f.Secret || !slices.Contains([]spec.Kind{spec.Text, spec.Email, spec.Tel, spec.URL}, l.f.Kind) {
+		return nil
+	}
+	p, err := l.value(l.f.Taken)
+	if err != nil || !broken(p) {
+		return err
+	}
+	unique := &spec.Unique{Column: l.f.Column}
+	if upper := strings.ToUpper(l.f.Taken); upper != l.f.Taken {
+		other, err := l.value(upper)
+		if err != nil {
+			return err
+		}
+		if broken(other) && other.Message == p.Message {
+			unique.Ignoring = []string{"case"}
+		}
+	}
+	l.mustBeNew, l.whenTaken = true, p.Message
+	l.rule(spec.Rule{Unique: unique}, p)
 	return nil
 }
 

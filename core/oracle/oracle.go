@@ -695,6 +695,8 @@ func blankColumn(c *Column, b spec.Blank) {
 		c.Source = HoldsNull
 	case spec.BlankEmpty:
 		c.Value = ""
+	case spec.BlankUnchanged:
+		c.Source = HoldsUntouched
 	default:
 		c.Source = HoldsDefault
 	}

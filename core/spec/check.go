@@ -139,7 +139,7 @@ func (b *builder) checkStored(path string, s *Stored) {
 	}
 	for _, name := range slices.Sorted(maps.Keys(s.Columns)) {
 		src, at := s.Columns[name], path+".columns."+name
-		b.oneOf(at+".blank", string(src.Blank), string(BlankNull), string(BlankEmpty), string(BlankDefault))
+		b.oneOf(at+".blank", string(src.Blank), string(BlankNull), string(BlankEmpty), string(BlankDefault), string(BlankUnchanged))
 		for i, kind := range src.As {
 			b.oneOf(fmt.Sprintf("%s.as[%d]", at, i), kind, hashed.Kinds()...)
 		}
@@ -153,6 +153,9 @@ func (b *builder) checkStored(path string, s *Stored) {
 		writes := func(o Stored) bool { return o.Table() == src.KeyOf }
 		if src.KeyOf != "" && !slices.ContainsFunc(b.form.Stored, writes) {
 			b.fail(at+".key_of", "name a table in which the form writes a row", "the form writes no row in %s", src.KeyOf)
+		}
+		if src.Blank == BlankUnchanged && s.Update == "" {
+			b.fail(at+".blank", "write default", "a new row has nothing that could stay unchanged")
 		}
 		if src.Unchanged && s.Update == "" {
 			b.fail(at, "write default: true", "a new row has nothing that could stay unchanged")

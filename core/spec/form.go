@@ -612,7 +612,7 @@ type Source struct {
 	Option string `json:"option,omitempty" oneof:"label,value"`
 	// File asks for a part of an uploaded file.
 	File string `json:"file,omitempty" oneof:"name,size,sha-256,content"`
-	// Blank says what is stored for a blank field: "null", "empty" or "default".
+	// Blank says what is stored for a blank field: "null", "empty", "default" or "unchanged".
 	Blank Blank `json:"blank,omitempty"`
 	// Secret is a secret field, stored only as one of the kinds in As.
 	Secret string   `json:"secret,omitempty"`
@@ -677,6 +677,8 @@ const (
 	BlankNull    Blank = "null"
 	BlankEmpty   Blank = "empty"
 	BlankDefault Blank = "default"
+	// BlankUnchanged: a row that is updated keeps what it held.
+	BlankUnchanged Blank = "unchanged"
 )
 
 // Scalar is a text, number or truth value, kept as it is written.

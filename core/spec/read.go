@@ -432,8 +432,8 @@ func (b *Blank) readFrom(r *reader, n ast.Node, path string) {
 	}
 	if text, ok := r.text(n, path); ok {
 		*b = Blank(strings.ToLower(text))
-		if *b != BlankNull && *b != BlankEmpty && *b != BlankDefault {
-			r.fail(path, "write one of: null, empty, default", "%q is not known here", text)
+		if *b != BlankNull && *b != BlankEmpty && *b != BlankDefault && *b != BlankUnchanged {
+			r.fail(path, "write one of: null, empty, default, unchanged", "%q is not known here", text)
 		}
 	}
 }

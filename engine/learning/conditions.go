@@ -108,7 +108,7 @@ func (s *session) under(ctx context.Context, f *spec.Field, in state) (*learn.Le
 			s.columns[f.ID] = s.columnOf(p, f, value)
 		}
 		i := slices.IndexFunc(s.form.Fields, func(o spec.Field) bool { return o.ID == f.ID })
-		one, err := learn.AboutField(ctx, s.about(i), s.now, s.ask(s.columns[f.ID]))
+		one, err := learn.AboutField(ctx, s.about(ctx, i), s.now, s.ask(s.columns[f.ID]))
 		if err != nil {
 			return nil, err
 		}

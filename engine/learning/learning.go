@@ -101,6 +101,17 @@ type session struct {
 	// seen are all submissions, and columns where values are stored, by field id, as far as it is known yet.
 	seen    []*universal.Submitted
 	columns map[string]string
+	// withSecrets: the secrets of whoever is signed in are filled in, and what a submission changed is put back at once, from mark in the journal on.
+	// blankSecrets: they may stay blank as well.
+	withSecrets, blankSecrets bool
+	// keepsSecret is the id of the field of a new secret that leaves the account's as it is where it is blank; "" for none.
+	keepsSecret string
+	mark                      int
+	// wrote are rows that submissions of somebody signed in inserted, by table and key; oneForEach: there is one for each visitor.
+	wrote      map[[2]string]bool
+	oneForEach bool
+	// visitor is the row of whoever is signed in, nil where it is not known.
+	visitor *draft.Visitor
 	// without is the place in seen of the first submission that was accepted.
 	without int
 	unusual []universal.Unusual
@@ -110,11 +121,11 @@ type session struct {
 // taken back.
 func Form(ctx context.Context, t *target.Target, text []byte, o Options) (*Found, error) {
 	form := t.Form.Form
-	s := &session{Options: o, target: t, form: form, fixed: map[string]bool{}, now: time.Now(), columns: map[string]string{}}
+	s := &session{Options: o, target: t, form: form, fixed: map[string]bool{}, now: time.Now(), columns: map[string]string{}, wrote: map[[2]string]bool{}}
 	if err := s.findValid(ctx); err != nil {
 		return nil, err
 	}
-	probes, err := manual.Trace(ctx, t, s.vary())
+	probes, err := manual.Trace(ctx, t, s.vary(), func(p *draft.Probe) error { return s.after(ctx, p) })
 	if err != nil {
 		return nil, err
 	}
@@ -123,7 +134,8 @@ func Form(ctx context.Context, t *target.Target, text []byte, o Options) (*Found
 	if err != nil {
 		return nil, err
 	}
-	traced := draft.FromTrace(form, probes, db)
+	s.visitor = t.VisitorRow(ctx)
+	traced := draft.FromTrace(form, probes, db, s.visitor)
 	out := &Found{Notes: traced.Draft.Notes}
 	for _, f := range traced.Fields {
 		if len(f.Stored) > 0 {
@@ -134,7 +146,7 @@ func Form(ctx context.Context, t *target.Target, text []byte, o Options) (*Found
 		s.judge(&probes[i], "", "")
 	}
 	for i := range form.Fields {
-		f := s.about(i)
+		f := s.about(ctx, i)
 		if f == nil {
 			continue
 		}
@@ -147,6 +159,10 @@ func Form(ctx context.Context, t *target.Target, text []byte, o Options) (*Found
 	if err := s.conditional(ctx, out.Fields); err != nil && err != errEnough {
 		return nil, err
 	}
+	if err := s.onlyWithNew(ctx, out.Fields); err != nil && err != errEnough {
+		return nil, err
+	}
+	s.whoseSecret(out.Fields)
 	for _, one := range out.Fields {
 		f := &form.Fields[slices.IndexFunc(form.Fields, func(f spec.Field) bool { return f.ID == one.Field })]
 		for _, p := range one.Taken {
@@ -174,7 +190,13 @@ func (s *session) write(text []byte, probes []draft.Probe, db *schema.Database, 
 	if err != nil {
 		return err
 	}
-	out.Draft = draft.FromTrace(form, probes, db).Draft // once more, as what a column holds is compared by the field's kind
+	out.Draft = draft.FromTrace(form, probes, db, s.visitor).Draft // once more, as what a column holds is compared by the field's kind
+	for i := range out.Draft.Columns {
+		if c := &out.Draft.Columns[i]; c.Source.Secret != "" && c.Source.Secret == s.keepsSecret {
+			c.Source.Blank = spec.BlankUnchanged
+		}
+	}
+	out.Notes = append(out.Notes, s.otherReplies(out.Draft)...)
 	out.Draft.From, out.Draft.Notes = phrases.FromLearning.Text(), out.Notes
 	for _, one := range out.Fields {
 		f := &form.Fields[slices.IndexFunc(form.Fields, func(f spec.Field) bool { return f.ID == one.Field })]
@@ -334,7 +356,7 @@ func shown(f *spec.Field, value string) string {
 }
 
 // about is what is known of a field, nil of one that no visitor fills in or that is not asked about.
-func (s *session) about(i int) *learn.Field {
+func (s *session) about(ctx context.Context, i int) *learn.Field {
 	f := &s.form.Fields[i]
 	list := s.valid[f.ID]
 	if s.leftBlank(f) || f.Kind.Untouched() || len(list) != 1 || f.Kind == spec.MultipleChoice || f.Kind == spec.Upload {
@@ -344,6 +366,11 @@ func (s *session) about(i int) *learn.Field {
 	if of := draft.RepeatOf(s.form, i); of >= 0 {
 		out.Repeats = s.form.Fields[of].ID
 	}
+	if out.OfAccount = s.ofAccount(f) != ""; out.OfAccount && out.Secret {
+		out.Column = s.secretColumn(ctx)
+	} else {
+		out.Taken = s.anothers(ctx, out.Column, out.Usual)
+	}
 	for _, r := range f.Rules { // of the page
 		if r.Length != nil && r.Length.Max != nil {
 			out.MaxLength = *r.Length.Max
@@ -352,15 +379,17 @@ func (s *session) about(i int) *learn.Field {
 	return out
 }
 
-// leftBlank: the secrets of whoever is signed in stay as they are, as a form that changed them would shut its visitor out.
-func (s *session) leftBlank(f *spec.Field) bool { return s.target.SignedInBefore() && f.IsSecret() }
+// leftBlank: the secrets of whoever is signed in stay as they are, where a change of them could not be put back, which would shut the visitor out.
+func (s *session) leftBlank(f *spec.Field) bool {
+	return s.target.SignedInBefore() && f.IsSecret() && !s.withSecrets
+}
 
 // vary are values like those that were accepted, new where that may matter.
 func (s *session) vary() manual.Values {
 	out, n := maps.Clone(s.valid), s.next()
 	for i := range s.form.Fields {
 		f := &s.form.Fields[i]
-		if list := out[f.ID]; len(list) == 1 && !s.fixed[f.ID] && f.Kind.Textual() {
+		if list := out[f.ID]; len(list) == 1 && !s.fixed[f.ID] && f.Kind.Textual() && s.ofAccount(f) == "" {
 			out[f.ID] = []string{learn.Varied(list[0], f.Kind, n)}
 		}
 	}
@@ -398,13 +427,13 @@ func (s *session) submit(ctx context.Context, values manual.Values, about string
 	if tried.Failure != "" {
 		return nil, target.Cannot("%s", tried.Failure)
 	}
-	p := &draft.Probe{Values: values, Step: tried.Observation}
+	p := &draft.Probe{Values: values, Step: tried.Observation, SignsIn: s.target.SignsIn()}
 	rule := ""
 	if e := tried.Expectation; e != nil && len(e.Failing) == 1 {
 		rule = e.Failing[0].Rule
 	}
 	s.judge(p, about, rule)
-	return p, nil
+	return p, s.after(ctx, p)
 }
 
 // ask makes the submissions that a learner asks for.
@@ -496,32 +525,25 @@ func stored(o *observation.Step, column string) *string {
 
 // findValid submits until something is accepted, and once more with varied values.
 func (s *session) findValid(ctx context.Context) error {
-	designer, err := design.New(s.target.Form, s.target.Config.Site)
+	last, err := s.tryValues(ctx)
 	if err != nil {
 		return err
 	}
-	sample := designer.Sample(s.now.UnixMilli(), s.now)
-	for i := range s.form.Fields {
-		if s.leftBlank(&s.form.Fields[i]) {
-			sample[s.form.Fields[i].ID] = []string{""}
-		}
-	}
-	s.tries = newCandidates(s.form, sample, s.Values, s.leftBlank)
-	attempts := cmp.Or(s.Attempts, usualAttempts)
-	var last *draft.Probe
-	for range attempts {
-		s.valid = s.tries.values()
-		s.repeat(s.valid)
-		if last, err = s.submit(ctx, s.valid, ""); err != nil {
+	switch {
+	case last.Accepted():
+		s.without = len(s.seen) - 1
+		if err := s.fillSecrets(ctx); err != nil {
 			return err
 		}
-		if last.Accepted() {
-			s.without = len(s.seen) - 1
-			return s.findFixed(ctx)
+	case s.account() != nil && s.hasSecrets(): // they are asked for
+		s.withSecrets, s.mark = true, len(s.target.Journal)
+		if last, err = s.tryValues(ctx); err != nil {
+			return err
 		}
-		if !s.tries.mend(last.SeenMessages(s.form)) {
-			break
-		}
+		s.without = len(s.seen) - 1
+	}
+	if last.Accepted() {
+		return s.findFixed(ctx)
 	}
 	none := &NotAccepted{Attempts: s.made, Messages: last.SeenMessages(s.form), Values: maps.Clone(s.valid), Failure: last.Step.Failure}
 	for i := range s.form.Fields {
@@ -533,6 +555,36 @@ func (s *session) findValid(ctx context.Context) error {
 		none.Status = x.Status
 	}
 	return none
+}
+
+// tryValues submits values until some are accepted, or there are none left to try. It returns the last submission.
+func (s *session) tryValues(ctx context.Context) (last *draft.Probe, err error) {
+	designer, err := design.New(s.target.Form, s.target.Config.Site)
+	if err != nil {
+		return nil, err
+	}
+	sample := designer.Sample(s.now.UnixMilli(), s.now)
+	for i := range s.form.Fields {
+		f := &s.form.Fields[i]
+		if own := s.ofAccount(f); own != "" {
+			sample[f.ID] = []string{own}
+		}
+		if s.leftBlank(f) {
+			sample[f.ID] = []string{""}
+		}
+	}
+	s.tries = newCandidates(s.form, sample, s.Values, func(f *spec.Field) bool { return s.leftBlank(f) || s.ofAccount(f) != "" })
+	for range cmp.Or(s.Attempts, usualAttempts) {
+		s.valid = s.tries.values()
+		s.repeat(s.valid)
+		if last, err = s.submit(ctx, s.valid, ""); err != nil || last.Accepted() {
+			return last, err
+		}
+		if !s.tries.mend(last.SeenMessages(s.form)) {
+			break
+		}
+	}
+	return last, nil
 }
 
 // findFixed sends varied values, and keeps those as they are that are then refused. Digits alone may be a number with bounds, and are varied only

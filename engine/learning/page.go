@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"net/url"
+	"slices"
 	"strings"
 
 	"oddtick/core/address"
@@ -25,9 +26,18 @@ type Read struct {
 	Unusual  []universal.Unusual
 }
 
-// Page reads the form of a page, the one with the most fields. as is an account that is signed in before, "" for nobody.
+// Page reads the form of a page, the one with the most fields. as is an account that is signed in before, or that signs in on the page, "" for
+// nobody; on a page to sign in the first of the site's does where none is named.
 func Page(ctx context.Context, site *spec.Site, path, as string) (*Read, error) {
-	text, at, err := target.FetchPage(ctx, site, path, as, false, "", maxPage)
+	signsIn := site.SignInAt(path) != nil
+	visitor := as
+	if signsIn {
+		visitor = ""
+		if at := slices.IndexFunc(site.Accounts, func(a spec.Account) bool { return a.Password != "" && !a.MayBeLocked }); as == "" && at >= 0 {
+			as = site.Accounts[at].ID
+		}
+	}
+	text, at, err := target.FetchPage(ctx, site, path, visitor, false, "", maxPage)
 	if err != nil {
 		return nil, target.Cannot("%w", err)
 	}
@@ -51,7 +61,10 @@ func Page(ctx context.Context, site *spec.Site, path, as string) (*Read, error) 
 		return nil, target.Cannot("the page %s has no form", path)
 	}
 	document := fmt.Sprintf("form: %s\npage: %q\n", idOf(path), path)
-	if as != "" {
+	switch {
+	case as != "" && signsIn:
+		document += fmt.Sprintf("before: {sign_in_with: %s}\n", as)
+	case as != "":
 		document += fmt.Sprintf("before: {signed_in: %s}\n", as)
 	}
 	out := &Read{Draft: draft.FromPage(&described.Forms[best], at)}

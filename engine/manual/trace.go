@@ -26,8 +26,9 @@ const maxLimitProbes = 4
 // Trace makes the submissions of a trace: a blank form, a wrong one, a wrong repetition, some with values just beyond the fields'
 // limits, the tester's valid values with marks on them (spaces around, capitals in addresses), and the same once more. Where marks are
 // refused they are taken off again.
-func Trace(ctx context.Context, t *target.Target, values Values) ([]draft.Probe, error) {
-	r := &trace{ctx: ctx, target: t}
+// after is told of each submission, before the next; nil for nobody.
+func Trace(ctx context.Context, t *target.Target, values Values, after func(*draft.Probe) error) ([]draft.Probe, error) {
+	r := &trace{ctx: ctx, target: t, after: after}
 	if t.OnlyOnPage {
 		return r.watch(values)
 	}
@@ -55,6 +56,7 @@ type trace struct {
 	ctx    context.Context
 	target *target.Target
 	made   []draft.Probe
+	after  func(*draft.Probe) error
 }
 
 // watch enters the values on the page in a browser, to see what its script sends.
@@ -82,9 +84,13 @@ func (r *trace) submit(p draft.Probe) (*draft.Probe, error) {
 		return nil, target.Cannot("%s", tried.Failure)
 	}
 	lookOnceMore(r.ctx, r.target, tried.Observation)
-	p.Step = tried.Observation
+	p.Step, p.SignsIn = tried.Observation, r.target.SignsIn()
 	r.made = append(r.made, p)
-	return &r.made[len(r.made)-1], nil
+	made := &r.made[len(r.made)-1]
+	if r.after != nil {
+		return made, r.after(made)
+	}
+	return made, nil
 }
 
 // valid submits the tester's values, first with marks, and once more what was accepted.

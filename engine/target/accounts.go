@@ -8,6 +8,7 @@ import (
 	"strings"
 	"time"
 
+	"oddtick/core/draft"
 	"oddtick/core/observation"
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
@@ -58,14 +59,14 @@ func AccountFor(site *spec.Site, form *spec.Form) *spec.Account {
 // SignedInBefore tells whether cases are made by somebody who is signed in already.
 func (t *Target) SignedInBefore() bool { return t.Account != nil && t.Form.Form.Before.SignedIn != "" }
 
-// signsIn tells whether the form itself signs in. Its cases are made one by one, so that no account is locked.
-func (t *Target) signsIn() bool { return t.Account != nil && t.Form.Form.Before.SignInWith != "" }
+// SignsIn tells whether the form itself signs in. Its cases are made one by one, so that no account is locked.
+func (t *Target) SignsIn() bool { return t.Account != nil && t.Form.Form.Before.SignInWith != "" }
 
 // OneAtATime tells whether cases are made one by one though they should write nothing: one that takes a wrong secret, or writes another,
 // would lock the account, or shut the others out; so would one that signs in where an account has one session, and one that writes by
 // arriving would make the others uncertain.
 func (t *Target) OneAtATime() bool {
-	return t.signsIn() || t.OneSession || t.ArrivingWrites || t.SignedInBefore() && slices.ContainsFunc(t.Form.Rules, func(rule *spec.PreparedRule) bool { return rule.Kind == spec.RuleMatchesSecret })
+	return t.SignsIn() || t.OneSession || t.ArrivingWrites || t.SignedInBefore() && slices.ContainsFunc(t.Form.Rules, func(rule *spec.PreparedRule) bool { return rule.Kind == spec.RuleMatchesSecret })
 }
 
 // AccountOf is whose name and password a case fills in, nil for nobody's.
@@ -107,9 +108,42 @@ func (t *Target) HoldsForm(p *observation.Page) bool {
 	})
 }
 
+// RowOfAccount is the row of whoever is signed in, or signs in, and the table that holds it; nil where none is known.
+func (t *Target) RowOfAccount(ctx context.Context) (*spec.Visitors, []observation.Cell) {
+	if t.Account == nil || len(t.Databases) == 0 {
+		return nil, nil
+	}
+	visitors := t.Config.Site.VisitorsOf(t.Account)
+	if visitors == nil {
+		return nil, nil
+	}
+	finder, can := t.Databases.Of(visitors.Table).(Finder)
+	if !can {
+		return nil, nil
+	}
+	row, err := finder.Find(ctx, visitors.Table, observation.Cell{Column: visitors.Name, Value: t.Account.Name})
+	if err != nil {
+		return nil, nil
+	}
+	return visitors, row
+}
+
+// VisitorRow is the row of whoever is signed in, nil where none is known.
+func (t *Target) VisitorRow(ctx context.Context) *draft.Visitor {
+	visitors, row := t.RowOfAccount(ctx)
+	if visitors == nil || !t.SignedInBefore() {
+		return nil
+	}
+	key, known := observation.CellOf(row, visitors.Key)
+	if !known || key.Null {
+		return nil
+	}
+	return &draft.Visitor{Table: visitors.Table, Key: key.Value}
+}
+
 // Unlock signs an account in after a wrong password of it, so that wrong ones never follow each other until it is locked.
 func (t *Target) Unlock(ctx context.Context, c *testcase.Case) {
-	if t.signsIn() && !c.LockableAccount && t.Config.Site.SignInOf(t.Account) != nil {
+	if t.SignsIn() && !c.LockableAccount && t.Config.Site.SignInOf(t.Account) != nil {
 		t.Looked = time.Time{}
 		_ = SignInAs(ctx, t.Client.NewVisitor(), t.Config.Site, t.Account) // where it fails, the next case tells
 	}

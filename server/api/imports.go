@@ -381,14 +381,14 @@ func (s importsAPI) trace(ctx context.Context, in *sendRequest) (*struct{ Body t
 			return nil, err
 		}
 	}
-	probes, err := manual.Trace(work, run, in.Body.Values)
+	probes, err := manual.Trace(work, run, in.Body.Values, nil)
 	if err := lostOr(work, nil); err != nil {
 		return nil, err
 	}
 	if err != nil {
 		return nil, huma.Error422UnprocessableEntity("The trace cannot continue: " + err.Error() + ".")
 	}
-	traced := draft.FromTrace(d.Form, probes, db)
+	traced := draft.FromTrace(d.Form, probes, db, run.VisitorRow(work))
 	return &struct{ Body tracedView }{tracedView{*traced, propose(d, traced.Draft)}}, nil
 }
 

@@ -38,6 +38,7 @@ var (
 	FromTrace         = phrase("from.trace", "the trace")
 	FromLearning      = phrase("from.learning", "what the site answered")
 	LearnedFrom       = phrase("from.learned_from", "{n} submissions")
+	RepliesDiffer     = phrase("draft.replies_differ", "“{reply}” is not what is shown each time; say under which condition it is.")
 	LearnedOf         = phrase("from.learned_of", "what was said of “{value}”")
 	TraceAnswer       = phrase("from.trace_answer", "the trace's answer")
 	TraceRedirect     = phrase("from.trace_redirect", "the trace's redirect")

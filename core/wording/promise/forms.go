@@ -95,7 +95,7 @@ func Accepted(a *spec.Accepted) []prose.Text {
 	return out
 }
 
-var asField = map[spec.Blank]phrases.Phrase{"": phrases.AsField, spec.BlankNull: phrases.AsFieldNull, spec.BlankEmpty: phrases.AsFieldEmpty, spec.BlankDefault: phrases.AsFieldDefault}
+var asField = map[spec.Blank]phrases.Phrase{"": phrases.AsField, spec.BlankNull: phrases.AsFieldNull, spec.BlankEmpty: phrases.AsFieldEmpty, spec.BlankDefault: phrases.AsFieldDefault, spec.BlankUnchanged: phrases.AsFieldUnchanged}
 
 // Source says where a column's value comes from.
 func Source(s spec.Source) prose.Text {
@@ -103,7 +103,11 @@ func Source(s spec.Source) prose.Text {
 	case spec.SourceFrom:
 		return asField[s.Blank].With("field", s.From)
 	case spec.SourceSecret:
-		return phrases.HashOf.With("field", s.Secret, "kinds", cmp.Or(strings.Join(s.As, phrases.OrKind.Template()), phrases.SaltedAndSlow.Template()))
+		hash := phrases.HashOf
+		if s.Blank == spec.BlankUnchanged {
+			hash = phrases.HashOfUnlessBlank
+		}
+		return hash.With("field", s.Secret, "kinds", cmp.Or(strings.Join(s.As, phrases.OrKind.Template()), phrases.SaltedAndSlow.Template()))
 	case spec.SourceNow:
 		return phrases.NowWithin.With("within", s.Now.Within)
 	case spec.SourceConstant:

@@ -1634,10 +1634,14 @@ export interface components {
         DraftColumn: {
             column: string;
             from: string;
+            row?: string;
             source: components["schemas"]["SpecSource"];
             /** Format: double */
             sure: number;
             table: string;
+            where?: {
+                [key: string]: string;
+            };
         };
         DraftDraft: {
             columns?: components["schemas"]["DraftColumn"][];
@@ -1684,6 +1688,7 @@ export interface components {
         DraftSeenMessage: {
             field?: string;
             linked?: boolean;
+            listed?: boolean;
             text: string;
         };
         DraftStatement: {
@@ -2387,6 +2392,7 @@ export interface components {
             gone?: number;
             group?: string[];
             hidden?: boolean;
+            leads_to?: string;
             native?: boolean;
             text: string;
             tied?: boolean;
