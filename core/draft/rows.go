@@ -59,9 +59,28 @@ func (r *tracer) updated(s *observation.Step) {
 	}
 }
 
-// rest says what the other columns of inserted rows hold.
+// changedAlso says of the other columns that changed in a row what they hold: the time, or anything.
+func (r *tracer) changedAlso(s *observation.Step, ch *observation.Change, taken map[string]bool) {
+	for _, cell := range ch.After {
+		before, had := observation.CellOf(ch.Before, cell.Column)
+		name := ch.Table + "." + cell.Column
+		if taken[name] || !had || before == cell {
+			continue
+		}
+		source, how := constant(cell, s.At)
+		if source == nil || source.Now == nil {
+			source, how = &spec.Source{Any: true}, phrases.RowsChange.Text()
+		}
+		r.Draft.Columns = append(r.Draft.Columns, Column{Table: ch.Table, Column: cell.Column, Source: *source, From: phrases.TraceStored.With("how", how), Sure: 0.8})
+	}
+}
+
+// rest says what the other columns of inserted rows hold, and those that changed in others.
 func (r *tracer) rest(s *observation.Step, taken map[string]bool) {
 	for _, ch := range s.Changes {
+		if ch.Kind == observation.Changed {
+			r.changedAlso(s, &ch, taken)
+		}
 		if ch.Kind != observation.Inserted {
 			continue
 		}

@@ -106,7 +106,7 @@ type session struct {
 	withSecrets, blankSecrets bool
 	// keepsSecret is the id of the field of a new secret that leaves the account's as it is where it is blank; "" for none.
 	keepsSecret string
-	mark                      int
+	mark        int
 	// wrote are rows that submissions of somebody signed in inserted, by table and key; oneForEach: there is one for each visitor.
 	wrote      map[[2]string]bool
 	oneForEach bool

@@ -69,6 +69,7 @@ var (
 	AsOther       = phrase("stored.as_other", "as {value}")
 	LabelOf       = phrase("stored.label_of", "the label of {value}")
 	ChangedOnWay  = phrase("stored.changed_on_the_way", "changed: “{sent}” sent, “{stored}” stored")
+	RowsChange    = phrase("stored.rows_change", "another value each time")
 	KeyOfRow      = phrase("stored.key_of_row", "the key of the row in {table}")
 	RowsKey       = phrase("stored.rows_key", "the row's key")
 	RowsUUID      = phrase("stored.rows_uuid", "the row's key, a UUID")
