@@ -103,6 +103,87 @@ func TestWhatIsLearnedOfFormsAtRandomIsTrue(t *testing.T) {
 	require.LessOrEqual(t, submissions, 25*fields)
 }
 
+// aForm is a form whose rules are known, of a site that is hard to learn.
+func aForm() *generic.Form {
+	return &generic.Form{Status: 422, Fields: []generic.Field{
+		{Name: "full_name", Label: "Full name", Control: "text", Required: true, Trim: true, Min: 2, Max: 40},
+		{Name: "plots", Label: "Plots", Control: "number", Required: true, Trim: true, Min: 1, Max: 4},
+		{Name: "remarks", Label: "Remarks", Control: "textarea", Max: 100},
+	}}
+}
+
+// TestSitesThatAreHardToLearn: none leads to a wrong statement, and what stops the learning is said.
+func TestSitesThatAreHardToLearn(t *testing.T) {
+	t.Parallel()
+	form := func(w http.ResponseWriter, status int, text string) {
+		w.WriteHeader(status)
+		fmt.Fprintf(w, "<!doctype html><title>A form</title><p class=error role=alert>%s</p><form method=post action=/><label>Full name <input name=full_name></label><button>Save</button></form>", text)
+	}
+	failing, answering := rand.New(rand.NewPCG(7, 7)), rand.New(rand.NewPCG(7, 8))
+	for name, c := range map[string]struct {
+		refuse func(w http.ResponseWriter, n int) bool
+		// notes are said of what was learned; whole: all of it was.
+		notes string
+		whole bool
+	}{
+		"limits the rate": {func(w http.ResponseWriter, n int) bool {
+			if n%25 == 0 {
+				w.Header().Set("Retry-After", "1")
+				w.WriteHeader(http.StatusTooManyRequests)
+			}
+			return n%25 == 0
+		}, "", true},
+		"fails now and then": {func(w http.ResponseWriter, _ int) bool {
+			if failing.IntN(12) == 0 {
+				http.Error(w, "Something went wrong.", http.StatusInternalServerError)
+				return true
+			}
+			return false
+		}, "", true},
+		"answers at random": {func(w http.ResponseWriter, n int) bool {
+			if n > 4 && answering.IntN(3) == 0 {
+				form(w, http.StatusUnprocessableEntity, "Please try again.")
+				return true
+			}
+			return false
+		}, "", false},
+		"locks out": {func(w http.ResponseWriter, n int) bool {
+			if n > 30 {
+				form(w, http.StatusForbidden, "Too many attempts. Try again in 15 minutes.")
+			}
+			return n > 30
+		}, "stopped accepting", false},
+		"is slow": {func(http.ResponseWriter, int) bool { time.Sleep(40 * time.Millisecond); return false }, "", true},
+	} {
+		t.Run(name, func(t *testing.T) {
+			t.Parallel()
+			f := aForm()
+			begun := time.Now()
+			found, err := learnedOf(t, genericSite(t, f, c.refuse), learning.Options{})
+			require.NoError(t, err)
+			require.Empty(t, counterexample(t, f, found.Text), "%s", found.Text)
+			require.Contains(t, fmt.Sprint(found.Notes), c.notes, "%s", found.Text)
+			if c.whole {
+				require.Contains(t, string(found.Text), "length: {min: 2, max: 40, message: Use 2 to 40 characters.}")
+			}
+			require.Less(t, time.Since(begun), time.Minute)
+		})
+	}
+}
+
+// TestAPageWithACaptchaIsLeftToAPerson before anything is submitted.
+func TestAPageWithACaptchaIsLeftToAPerson(t *testing.T) {
+	t.Parallel()
+	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		require.Equal(t, http.MethodGet, r.Method)
+		w.Header().Set("Content-Type", "text/html")
+		fmt.Fprint(w, `<form method=post><input name=who><div class="box-captcha"></div></form>`)
+	}))
+	defer server.Close()
+	_, err := learning.Page(t.Context(), &spec.Site{Site: "s", Address: server.URL}, "/", "")
+	require.ErrorContains(t, err, "a captcha")
+}
+
 // counterexample is the shortest value that the learned document rejects and the site accepts, with its field; "" for none.
 func counterexample(t *testing.T, f *generic.Form, text []byte) string {
 	form, err := spec.ReadForm("f.yaml", text)

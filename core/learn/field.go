@@ -78,6 +78,8 @@ type Learned struct {
 	AnyCase bool
 	// Taken are values that were accepted though fields of its kind seldom hold such, as proofs of what is not promised.
 	Taken []Proof
+	// Unsteady counts rules that were dropped because the same value was accepted later.
+	Unsteady int
 	// Asked counts the submissions.
 	Asked int
 }
@@ -167,7 +169,40 @@ func AboutField(ctx context.Context, f *Field, now time.Time, ask Ask) (*Learned
 	case f.Kind.Textual():
 		err = l.inTurn(l.unique, l.blank, l.kindOfText, l.digits, l.lengths, l.spaces, l.capitals, l.signs, l.needs, l.kept)
 	}
+	if err == nil {
+		err = l.confirm()
+	}
 	return l.out, err
+}
+
+// confirm asks once more about what each rule was learned from, and drops a rule that is not kept then: the site does not always answer alike.
+func (l *learner) confirm() error {
+	var kept []Rule
+	for _, r := range l.out.Rules {
+		again := r.Proofs[:min(2, len(r.Proofs))] // as of both ends of a range
+		if r.Unique != nil {
+			again = nil // which was asked twice
+		}
+		steady := true
+		for _, proof := range again {
+			if !steady || !broken(proof) {
+				break
+			}
+			l.out.Asked++
+			a, err := l.ask(l.ctx, proof.Question)
+			if err != nil {
+				return err
+			}
+			steady = !a.Accepted && !a.Unclear
+		}
+		if steady {
+			kept = append(kept, r)
+		} else {
+			l.out.Unsteady++
+		}
+	}
+	l.out.Rules = kept
+	return nil
 }
 
 func (l *learner) inTurn(parts ...func() error) error {

@@ -101,6 +101,9 @@ type session struct {
 	// seen are all submissions, and columns where values are stored, by field id, as far as it is known yet.
 	seen    []*universal.Submitted
 	columns map[string]string
+	// noise are texts that were said of values that are accepted at other times; lastSaid is what may turn out as one, "" for nothing.
+	noise    map[string]bool
+	lastSaid string
 	// withSecrets: the secrets of whoever is signed in are filled in, and what a submission changed is put back at once, from mark in the journal on.
 	// blankSecrets: they may stay blank as well.
 	withSecrets, blankSecrets bool
@@ -121,7 +124,7 @@ type session struct {
 // taken back.
 func Form(ctx context.Context, t *target.Target, text []byte, o Options) (*Found, error) {
 	form := t.Form.Form
-	s := &session{Options: o, target: t, form: form, fixed: map[string]bool{}, now: time.Now(), columns: map[string]string{}, wrote: map[[2]string]bool{}}
+	s := &session{Options: o, target: t, form: form, fixed: map[string]bool{}, now: time.Now(), columns: map[string]string{}, wrote: map[[2]string]bool{}, noise: map[string]bool{}}
 	if err := s.findValid(ctx); err != nil {
 		return nil, err
 	}
@@ -154,6 +157,14 @@ func Form(ctx context.Context, t *target.Target, text []byte, o Options) (*Found
 		if err != nil && err != errEnough {
 			return nil, err
 		}
+		steady, failed := s.steady(ctx)
+		if failed != nil && failed != errEnough {
+			return nil, failed
+		}
+		if !steady && failed == nil {
+			out.Notes = append(out.Notes, phrases.StoppedAccepting.With("label", form.Fields[i].Label))
+			break
+		}
 		out.Fields = append(out.Fields, one)
 	}
 	if err := s.conditional(ctx, out.Fields); err != nil && err != errEnough {
@@ -163,8 +174,12 @@ func Form(ctx context.Context, t *target.Target, text []byte, o Options) (*Found
 		return nil, err
 	}
 	s.whoseSecret(out.Fields)
+	s.withoutNoise(out.Fields)
 	for _, one := range out.Fields {
 		f := &form.Fields[slices.IndexFunc(form.Fields, func(f spec.Field) bool { return f.ID == one.Field })]
+		if one.Unsteady > 0 {
+			out.Notes = append(out.Notes, phrases.AnswersDiffer.With("label", f.Label))
+		}
 		for _, p := range one.Taken {
 			out.Notes = append(out.Notes, phrases.TookUnusual.With("label", f.Label, "value", shown(f, p.Value)))
 		}
@@ -434,58 +449,6 @@ func (s *session) submit(ctx context.Context, values manual.Values, about string
 	}
 	s.judge(p, about, rule)
 	return p, s.after(ctx, p)
-}
-
-// ask makes the submissions that a learner asks for.
-func (s *session) ask(column string) learn.Ask {
-	return func(ctx context.Context, q learn.Question) (learn.Answer, error) {
-		var p *draft.Probe
-		for again := 0; p == nil || again <= maxAgain && s.anotherTaken(p, q.Field); again++ {
-			values := s.vary()
-			values[q.Field] = []string{q.Value}
-			if q.Absent {
-				values[q.Field] = nil
-			}
-			if !q.Apart {
-				s.repeat(values)
-			}
-			var err error
-			if p, err = s.submit(ctx, values, q.Field); err != nil {
-				return learn.Answer{}, err
-			}
-		}
-		out := learn.Answer{Accepted: p.Accepted()}
-		first := p.Step.First()
-		out.Unclear = first == nil || first.Status >= 500 || p.Step.Failure != ""
-		if out.Accepted {
-			out.Stored = stored(p.Step, column)
-			return out, nil
-		}
-		said := p.SeenMessages(s.form)
-		for _, m := range said {
-			if m.Field == q.Field {
-				out.Message = cmp.Or(out.Message, m.Text)
-			}
-		}
-		if out.Message == "" && len(said) > 0 {
-			if said[0].Field != "" {
-				out.Unclear = true // it is another field that is refused
-			} else {
-				out.Message = said[0].Text
-			}
-		}
-		return out, nil
-	}
-}
-
-// maxAgain is how often a submission is made again because a value of another field was taken.
-const maxAgain = 3
-
-// anotherTaken tells whether a submission was rejected because a value of another field than the one that is asked about is taken.
-func (s *session) anotherTaken(p *draft.Probe, about string) bool {
-	return !p.Accepted() && slices.ContainsFunc(p.SeenMessages(s.form), func(m draft.SeenMessage) bool {
-		return m.Field != "" && m.Field != about && taken.MatchString(m.Text)
-	})
 }
 
 // longEnough is how many characters a value has that tells by itself where it is stored.

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"net/url"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -17,6 +18,9 @@ import (
 
 // maxPage is how many bytes a page may have.
 const maxPage = 24 << 20
+
+// captcha is how pages name a control that only a person should be able to fill in.
+var captcha = regexp.MustCompile(`(?i)\b(?:class|id|name|src|title)\s*=\s*["']?[^"'<>]*(?:captcha|turnstile)`)
 
 // Read is the form of a page before anything is submitted.
 type Read struct {
@@ -43,6 +47,9 @@ func Page(ctx context.Context, site *spec.Site, path, as string) (*Read, error) 
 	}
 	if u, err := url.Parse(at); err == nil && !address.SamePath(u.RequestURI(), path) {
 		return nil, target.Cannot("%s leads to %s; learn that page, or sign in first with an account of the site document", path, address.Path(at))
+	}
+	if captcha.MatchString(text) {
+		return nil, target.Cannot("the page %s asks for a proof that a person fills it in (a captcha). Switch it off on a test site, or fill the form in by hand", path)
 	}
 	if page.Scripted(text) {
 		return nil, target.Cannot("the page %s is made by scripts, which is not learned yet; read it and trace it in the interface", path)

@@ -38,6 +38,8 @@ var (
 	FromTrace         = phrase("from.trace", "the trace")
 	FromLearning      = phrase("from.learning", "what the site answered")
 	LearnedFrom       = phrase("from.learned_from", "{n} submissions")
+	StoppedAccepting  = phrase("draft.stopped_accepting", "While “{label}” was tried, the site stopped accepting what it had accepted before. Nothing is proposed for this field and those after it.")
+	AnswersDiffer     = phrase("draft.answers_differ", "“{label}”: the site does not always answer alike. What it said only once is not proposed.")
 	RepliesDiffer     = phrase("draft.replies_differ", "“{reply}” is not what is shown each time; say under which condition it is.")
 	LearnedOf         = phrase("from.learned_of", "what was said of “{value}”")
 	TraceAnswer       = phrase("from.trace_answer", "the trace's answer")

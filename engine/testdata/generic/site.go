@@ -7,6 +7,7 @@ import (
 	"net/http"
 	"net/url"
 	"strings"
+	"sync"
 )
 
 // Table is the statement that makes the table of a form's rows.
@@ -22,6 +23,7 @@ func (f *Form) Table() string {
 
 // Site serves the form at / and stores what it accepts. A request that is counted by refuse is answered by it instead; nil for none.
 func (f *Form) Site(db *sql.DB, refuse func(w http.ResponseWriter, n int) bool) http.Handler {
+	var counting sync.Mutex
 	n := 0
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		w.Header().Set("Content-Type", "text/html; charset=utf-8")
@@ -31,7 +33,11 @@ func (f *Form) Site(db *sql.DB, refuse func(w http.ResponseWriter, n int) bool) 
 		case r.URL.Path != "/":
 			http.NotFound(w, r)
 		case r.Method == http.MethodPost:
-			if n++; refuse != nil && refuse(w, n) {
+			counting.Lock()
+			n++
+			refused := refuse != nil && refuse(w, n)
+			counting.Unlock()
+			if refused {
 				return
 			}
 			f.submit(w, r, db)
