@@ -14,14 +14,12 @@ import (
 	"time"
 
 	"oddtick/bench/planted"
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/learn"
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
 	"oddtick/core/universal"
 	"oddtick/engine/learning"
-	"oddtick/engine/target"
 	"oddtick/practice"
 )
 
@@ -68,7 +66,7 @@ func main() {
 
 func run(ctx context.Context, only, file string) error {
 	var forms []string
-	for _, f := range practice.Faults {
+	for _, f := range planted.Faults() {
 		if f.Form != "access" && f.Form != "confirm" && !slices.Contains(forms, f.Form) && (only == "" || f.Form == only) {
 			forms = append(forms, f.Form)
 		}
@@ -123,24 +121,12 @@ func form(ctx context.Context, dsn, id string, faults []practice.Fault) *Learned
 		if err != nil {
 			return err
 		}
-		known, err := spec.ReadForm("", read.Document)
-		if err != nil {
-			return err
-		}
-		prepared, err := known.Prepare()
-		if err != nil {
-			return err
-		}
-		designer, err := design.New(prepared, site.Project.Site)
-		if err != nil {
-			return err
-		}
-		t, err := target.Open(ctx, target.Config{Site: site.Project.Site, Designer: designer, Number: time.Now().UnixMilli()})
+		t, document, err := learning.Open(ctx, site.Project.Site, read.Document, nil)
 		if err != nil {
 			return err
 		}
 		defer t.Close()
-		found, err := learning.Form(ctx, t, read.Document, learning.Options{})
+		found, err := learning.Form(ctx, t, document, learning.Options{})
 		if err != nil {
 			return err
 		}
@@ -159,6 +145,7 @@ func form(ctx context.Context, dsn, id string, faults []practice.Fault) *Learned
 		if err != nil {
 			return err
 		}
+		if os.Getenv("SHOW") != "" { fmt.Println(string(found.Text)) }
 		out.compare(shipped, learned)
 		if faults == nil {
 			return out.check(ctx, site, learned)

@@ -108,12 +108,18 @@ func (p *Probe) Accepted() bool {
 	return s.First().Status >= 300
 }
 
+// answeredInJSON: the texts of such an answer stand at the fields after which its members are named, also where they are only the values.
+func (p *Probe) answeredInJSON() bool {
+	first := p.Step.First()
+	return first != nil && first.IsJSON()
+}
+
 // refused tells whether the form came back with something to be said of it. On another page notices may stand that say nothing of it.
 func (p *Probe) refused() bool {
 	s := p.Step
 	form := s.After != nil && s.After.Form != nil
 	return slices.ContainsFunc(s.NewTexts(), func(t observation.Text) bool {
-		return !t.Hidden && (t.Alarm && (form || s.First().Location == "") || form && t.Field != "" && t.Linked)
+		return !t.Hidden && (t.Alarm && (form || s.First().Location == "") || form && t.Field != "" && t.Linked && !p.answeredInJSON())
 	})
 }
 
@@ -130,12 +136,29 @@ func (p *Probe) SeenMessages(form *spec.Form) []SeenMessage {
 				field = form.Fields[i].ID
 			}
 		}
-		if !t.Alarm && (field == "" || t.Field == "") {
+		if !t.Alarm && (field == "" || t.Field == "" || p.answeredInJSON() && p.Step.First().Status < 400) {
 			continue
 		}
 		out = append(out, SeenMessage{field, t.Text, t.Linked, field != "" && t.Field == ""})
 	}
+	if text := p.sentence(); len(out) == 0 && text != "" {
+		out = []SeenMessage{{Text: text}}
+	}
 	return out
+}
+
+// sentence is what a rejection in JSON says where it marks nothing as an error: its longest text of several words.
+func (p *Probe) sentence() string {
+	if !p.answeredInJSON() || p.Step.First().Status < 400 {
+		return ""
+	}
+	longest := ""
+	for _, t := range p.Step.NewTexts() {
+		if len(t.Text) > len(longest) && strings.Contains(t.Text, " ") {
+			longest = t.Text
+		}
+	}
+	return longest
 }
 
 // firstMessage is a field's first message.

@@ -46,8 +46,10 @@ type Answer struct {
 	Accepted bool
 	// Unclear: it says nothing of the field: no answer came, or what was said stands at other fields.
 	Unclear bool
-	// Message is what was said of the field, "" for nothing.
-	Message string
+	// Message is what was said of the field, "" for nothing; AtNoField: it stands at none. Status is that of the answer.
+	Message   string
+	AtNoField bool
+	Status    int
 	// Stored is what the field's column then holds; nil where that is not known.
 	Stored *string
 }

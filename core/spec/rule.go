@@ -343,6 +343,20 @@ func (r *Rule) SetMessage(text string) {
 	}
 }
 
+// RejectedWith says that the rule's rejection has a status of its own.
+func (r *Rule) RejectedWith(status int) {
+	if _, base := r.part(); base != nil {
+		base.Rejected = &Rejection{Status: status}
+	}
+}
+
+// SaidAt says that the rule's message stands at another place than the form's others.
+func (r *Rule) SaidAt(place Place) {
+	if _, base := r.part(); base != nil {
+		base.Place = place
+	}
+}
+
 // Message is what is said of a value that breaks the rule, nil for nothing.
 func (r *Rule) Message() *Message {
 	if _, base := r.part(); base != nil {

@@ -286,8 +286,8 @@ func (m *Maker) ReferenceEnv(drafts map[Draft]string) *Env {
 		if f.Kind == spec.Hidden || f.Kind == spec.Readonly {
 			env.OnPage[f.Name] = referenceHidden
 		}
-		if r := RuleOf(f, spec.RuleUnique); r != nil && m.Updates(r) { // what the page holds is one's own value
-			if v, err := m.Sets[f.ID].Member("", nil, values.Want{Length: -1, Hint: m.Sets[f.ID].Hint(1, -1)}); err == nil {
+		if r, sets := RuleOf(f, spec.RuleUnique), m.Sets[f.ID]; r != nil && sets != nil && m.Updates(r) { // what the page holds is one's own value
+			if v, err := sets.Member("", nil, values.Want{Length: -1, Hint: sets.Hint(1, -1)}); err == nil {
 				env.OnPage[f.Name] = v
 			}
 		}

@@ -29,6 +29,9 @@ func (s *session) ask(column string) learn.Ask {
 			}
 		}
 		out := learn.Answer{Accepted: p.Accepted()}
+		if first := p.Step.First(); first != nil {
+			out.Status = first.Status
+		}
 		out.Unclear = failed(p)
 		if out.Accepted {
 			out.Stored = stored(p.Step, column)
@@ -44,7 +47,7 @@ func (s *session) ask(column string) learn.Ask {
 			if said[0].Field != "" || s.noise[said[0].Text] {
 				out.Unclear = true // it is another field that is refused, or nothing is said of any
 			} else {
-				out.Message = said[0].Text
+				out.Message, out.AtNoField = said[0].Text, true
 			}
 		}
 		return out, nil

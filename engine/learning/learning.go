@@ -195,10 +195,20 @@ func (s *session) write(text []byte, probes []draft.Probe, db *schema.Database, 
 		return err
 	}
 	broken := s.brokenOnServer()
+	for _, r := range s.target.Form.Rules { // of whoever has an account nothing else is accepted, whatever the page says
+		if r.Layer == spec.OnServer && r.Field != nil && s.ofAccount(r.Field.Field) != "" && r.Kind != spec.RuleRequired {
+			broken = append(broken, r)
+		}
+	}
 	for _, r := range broken {
-		only, _ := json.Marshal([]spec.Layer{spec.InBrowser}) // plain data
-		if text, err = document.Apply(text, []document.Edit{{Do: document.Set, Path: fmt.Sprintf("fields[%s].rules[%s].layers", r.Field.ID, r.Name), Value: only}}); err != nil {
-			return err
+		path := fmt.Sprintf("fields[%s].rules[%s]", r.Field.ID, r.Name)
+		edit := document.Edit{Do: document.Remove, Path: path}
+		if slices.Contains(r.Rule.Layers(), spec.InBrowser) {
+			only, _ := json.Marshal([]spec.Layer{spec.InBrowser}) // plain data
+			edit = document.Edit{Do: document.Set, Path: path + ".layers", Value: only}
+		}
+		if without, err := document.Apply(text, []document.Edit{edit}); err == nil { // a rule that a field's kind brings with it stands nowhere
+			text = without
 		}
 	}
 	form, err := spec.ReadForm("", text)
@@ -215,6 +225,7 @@ func (s *session) write(text []byte, probes []draft.Probe, db *schema.Database, 
 	out.Draft.From, out.Draft.Notes = phrases.FromLearning.Text(), out.Notes
 	for _, one := range out.Fields {
 		f := &form.Fields[slices.IndexFunc(form.Fields, func(f spec.Field) bool { return f.ID == one.Field })]
+		otherwise(out.Draft, one)
 		add(out.Draft, drafted(f, one))
 		if one.When != "" {
 			s.storedUnder(out.Draft, one)
@@ -274,10 +285,31 @@ func add(d *draft.Draft, learned draft.Field) {
 	}
 }
 
+// otherwise says of learned rules what their rejections do otherwise than the form's: another status, another place of the message.
+func otherwise(d *draft.Draft, l *learn.Learned) {
+	said := func(path string) any {
+		if at := slices.IndexFunc(d.Form, func(s draft.Statement) bool { return s.Path == path }); at >= 0 {
+			return d.Form[at].Value
+		}
+		return nil
+	}
+	status, known := said("rejected.status").(int)
+	atField := said("rejected.place") == string(spec.AtField)
+	for i := range l.Rules {
+		r, proof := &l.Rules[i], l.Rules[i].Proofs[0]
+		if known && proof.Status != 0 && proof.Status != status {
+			r.RejectedWith(proof.Status)
+		}
+		if atField && proof.AtNoField {
+			r.SaidAt(spec.OnNextPage)
+		}
+	}
+}
+
 // brokenOnServer are the page's own rules that the server does not keep: something was accepted that broke one of them and no other.
 func (s *session) brokenOnServer() (out []*spec.PreparedRule) {
 	for _, r := range s.target.Form.Rules {
-		if r.Layer == spec.OnServer && r.Field != nil && slices.Contains(r.Rule.Layers(), spec.InBrowser) &&
+		if r.Layer == spec.OnServer && r.Field != nil &&
 			slices.ContainsFunc(s.seen, func(one *universal.Submitted) bool {
 				sent, _ := one.Step.Sent.Of(r.Field) // spaces may be taken away first
 				return one.Ending == universal.Accepted && one.Rule == r.ID && sent == strings.TrimSpace(sent)

@@ -52,7 +52,9 @@ func Page(ctx context.Context, site *spec.Site, path, as string) (*Read, error) 
 		return nil, target.Cannot("the page %s asks for a proof that a person fills it in (a captcha). Switch it off on a test site, or fill the form in by hand", path)
 	}
 	if page.Scripted(text) {
-		return nil, target.Cannot("the page %s is made by scripts, which is not learned yet; read it and trace it in the interface", path)
+		if text, at, err = target.FetchPage(ctx, site, path, visitor, true, "", maxPage); err != nil {
+			return nil, target.Cannot("%w", err)
+		}
 	}
 	described, err := page.Describe(text, at)
 	if err != nil {
