@@ -121,12 +121,12 @@ func form(ctx context.Context, dsn, id string, faults []practice.Fault) *Learned
 		if err != nil {
 			return err
 		}
-		t, document, err := learning.Open(ctx, site.Project.Site, read.Document, nil)
+		t, err := learning.Open(ctx, site.Project.Site, read.Document, nil)
 		if err != nil {
 			return err
 		}
 		defer t.Close()
-		found, err := learning.Form(ctx, t, document, learning.Options{})
+		found, err := learning.Form(ctx, t.Target, t.Document, learning.Options{})
 		if err != nil {
 			return err
 		}
@@ -145,7 +145,9 @@ func form(ctx context.Context, dsn, id string, faults []practice.Fault) *Learned
 		if err != nil {
 			return err
 		}
-		if os.Getenv("SHOW") != "" { fmt.Println(string(found.Text)) }
+		if os.Getenv("SHOW") != "" {
+			fmt.Println(string(found.Text))
+		}
 		out.compare(shipped, learned)
 		if faults == nil {
 			return out.check(ctx, site, learned)

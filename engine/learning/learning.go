@@ -37,6 +37,8 @@ type Options struct {
 	Most int
 	// FromPage is the page as it was read, where what is learned is to be proposed for a document that has no fields yet; nil for nothing.
 	FromPage *Read
+	// Sent is what the page's script sends, where one sends the form.
+	Sent *draft.Draft
 	// Progress is told of each submission; nil for nobody.
 	Progress func(n int, about string)
 }
@@ -236,13 +238,31 @@ func (s *session) write(text []byte, probes []draft.Probe, db *schema.Database, 
 		whole := *s.FromPage.Draft
 		whole.From, whole.Notes = out.Draft.From, append(slices.Clone(whole.Notes), out.Draft.Notes...)
 		whole.Form, whole.Columns = append(slices.Clone(whole.Form), out.Draft.Form...), append(slices.Clone(whole.Columns), out.Draft.Columns...)
-		whole.Fields = onlyInBrowser(whole.Fields, broken)
+		whole.Fields = onlyInBrowser(s.sentAs(whole.Fields), broken)
 		for _, f := range out.Draft.Fields {
 			add(&whole, f)
 		}
 		out.Draft = &whole
 	}
+	if s.Sent != nil {
+		out.Draft.Form = append(slices.Clone(s.Sent.Form), out.Draft.Form...)
+		for i := range out.Draft.Fields { // the document does not know under which names the script sends them
+			s.renamed(&out.Draft.Fields[i])
+		}
+		if s.FromPage == nil {
+			out.Draft.Fields = append(out.Draft.Fields, s.Sent.Fields...)
+		}
+	}
 	return err
+}
+
+// renamed makes a draft's field known by its id, where the page's script sends it under another name than the document has.
+func (s *session) renamed(f *draft.Field) {
+	at := slices.IndexFunc(s.form.Fields, func(known spec.Field) bool { return known.Name == f.Name })
+	if at < 0 || s.FromPage != nil {
+		return
+	}
+	f.Name, f.ID = "", s.form.Fields[at].ID
 }
 
 // storedUnder adds the column of a field that counts only under a condition: submissions where it does not count do not show it, but what is stored then.
@@ -304,6 +324,23 @@ func otherwise(d *draft.Draft, l *learn.Learned) {
 			r.SaidAt(spec.OnNextPage)
 		}
 	}
+}
+
+// sentAs are the fields of a page's draft under the names under which its script sends them.
+func (s *session) sentAs(fields []draft.Field) []draft.Field {
+	out := slices.Clone(fields)
+	if s.Sent == nil {
+		return out
+	}
+	for _, sent := range s.Sent.Fields {
+		for _, said := range sent.Statements {
+			at := slices.IndexFunc(out, func(f draft.Field) bool { return f.Name == sent.Name })
+			if name, is := said.Value.(string); is && said.Path == "name" && at >= 0 {
+				out[at].Name, out[at].ID = name, sent.ID
+			}
+		}
+	}
+	return out
 }
 
 // brokenOnServer are the page's own rules that the server does not keep: something was accepted that broke one of them and no other.

@@ -284,7 +284,15 @@ func (s longWorkAPI) learn(ctx context.Context, in *sendRequest) (*struct{ Body 
 	defer done()
 	own, progress, end := s.lookings.begin(work, learnedKind(f))
 	defer end()
-	found, err := learning.Form(own, run, text, learning.Options{Values: in.Body.Values, FromPage: fromPage, Progress: func(n int, _ string) { progress(n) }})
+	opened, err := learning.Watched(own, run, text, in.Body.Values)
+	var found *learning.Found
+	if err == nil {
+		if opened.Target != run {
+			run = opened.Target
+			defer run.Close()
+		}
+		found, err = learning.Form(own, run, opened.Document, learning.Options{Values: in.Body.Values, FromPage: fromPage, Sent: opened.Sent, Progress: func(n int, _ string) { progress(n) }})
+	}
 	if err == nil {
 		var asked []universal.Unusual
 		asked, err = learning.Requests(own, run.Config.Site, found.Text, time.Now().UnixMilli(), false)

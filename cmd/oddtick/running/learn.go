@@ -12,7 +12,6 @@ import (
 
 	"oddtick/cmd/oddtick/documents"
 	"oddtick/cmd/oddtick/usage"
-	"oddtick/core/design"
 	"oddtick/core/spec"
 	"oddtick/core/universal"
 	"oddtick/core/wording"
@@ -124,21 +123,13 @@ func (f *learnFlags) learn(ctx context.Context, address string, out, progress io
 	if err != nil {
 		return err
 	}
-	prepared, err := form.Prepare()
+	t, err := learning.Open(ctx, site, read.Document, values)
 	if err != nil {
-		return err
-	}
-	designer, err := design.New(prepared, site)
-	if err != nil {
-		return err
-	}
-	t, err := target.Open(ctx, target.Config{Site: site, Designer: designer, Number: time.Now().UnixMilli()})
-	if err != nil {
-		return err
+		return wanted(err)
 	}
 	defer t.Close()
 	begun := time.Now()
-	found, err := f.submit(ctx, t, read.Document, values, progress)
+	found, err := f.submit(ctx, t.Target, t.Document, values, progress)
 	if err != nil {
 		return err
 	}
@@ -175,9 +166,14 @@ func (f *learnFlags) submit(ctx context.Context, t *target.Target, document []by
 		}
 		fmt.Fprintln(progress, done)
 	}
+	return found, wanted(failed)
+}
+
+// wanted says how values are given, where none was accepted.
+func wanted(err error) error {
 	var none *learning.NotAccepted
-	if errors.As(failed, &none) {
-		return nil, fmt.Errorf("%w; give values that it accepts with --value", failed)
+	if errors.As(err, &none) {
+		return fmt.Errorf("%w; give values that it accepts with --value", err)
 	}
-	return found, failed
+	return err
 }
