@@ -126,7 +126,7 @@ func form(ctx context.Context, dsn, id string, faults []practice.Fault) *Learned
 			return err
 		}
 		defer t.Close()
-		found, err := learning.Form(ctx, t.Target, t.Document, learning.Options{})
+		found, err := learning.Form(ctx, t.Target, t.Document, learning.Options{Sent: t.Sent, First: t.First})
 		if err != nil {
 			return err
 		}

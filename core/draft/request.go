@@ -2,11 +2,13 @@ package draft
 
 import (
 	"cmp"
+	"encoding/json"
 	"slices"
 	"strings"
 	"unicode"
 
 	"oddtick/core/address"
+	"oddtick/core/observation"
 	"oddtick/core/spec"
 	"oddtick/core/submission"
 	"oddtick/core/wording/phrases"
@@ -43,6 +45,9 @@ func fromRequest(form *spec.Form, p *Probe) *Draft {
 			if pair.Name != f.Name {
 				field.Statements = append(field.Statements, Statement{Path: "name", Value: pair.Name, From: from, Certain: true})
 			}
+			if kind := kindInJSON(x, pair.Name); kind != "" && f.Kind == spec.Text {
+				field.Statements = append(field.Statements, Statement{Path: "kind", Value: string(kind), From: from, Certain: true})
+			}
 			if value := p.Values[f.ID]; (f.Kind == spec.SingleChoice || f.Kind == spec.MultipleChoice) && len(value) == 1 && value[0] != pair.Value {
 				d.Notes = append(d.Notes, phrases.SentForOption.With("label", cmp.Or(f.Label, f.Name), "option", value[0], "value", pair.Value))
 			}
@@ -57,6 +62,18 @@ func fromRequest(form *spec.Form, p *Probe) *Draft {
 		}
 	}
 	return d
+}
+
+// kindInJSON is the kind of field that a member of a request's JSON tells of by its type, "" for none.
+func kindInJSON(x *observation.Exchange, name string) spec.Kind {
+	var members map[string]any
+	if json.Unmarshal([]byte(x.RequestBody), &members) != nil {
+		return ""
+	}
+	if _, number := members[name].(float64); number {
+		return spec.Number
+	}
+	return ""
 }
 
 // pairOf is what was sent for a field: by its value where sure is asked for, else by a name that is like the field's.

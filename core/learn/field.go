@@ -2,6 +2,7 @@ package learn
 
 import (
 	"context"
+	"slices"
 	"strings"
 	"time"
 	"unicode/utf8"
@@ -23,6 +24,8 @@ type Field struct {
 	MaxLength int
 	// Repeats is the id of the field that it repeats, "" for none.
 	Repeats string
+	// Listed are values of which others than the usual one may be accepted, of a field that takes only some.
+	Listed []string
 	// OfAccount: only what an account has is accepted: its name, or its secret.
 	OfAccount bool
 	// Taken is a value that another record has, "" where none is known.
@@ -68,6 +71,8 @@ type Learned struct {
 	Field string
 	// Kind is another kind than the page's control says, "" where it is that.
 	Kind spec.Kind
+	// Options are the values of a field that turned out to take only some.
+	Options []string
 	// When is a condition in CEL without which the field does not count, "" for none.
 	When string
 	// Rules are what explains the answers, each with the proofs that speak for it.
@@ -168,6 +173,8 @@ func AboutField(ctx context.Context, f *Field, now time.Time, ask Ask) (*Learned
 		err = l.inTurn(l.blank, l.number, l.spaces)
 	case f.Kind == spec.Date:
 		err = l.inTurn(l.blank, l.day, l.spaces)
+	case f.Kind == spec.Text && len(f.Listed) > 0:
+		err = l.inTurn(l.blank, l.listed)
 	case f.Kind.Textual():
 		err = l.inTurn(l.unique, l.blank, l.kindOfText, l.digits, l.lengths, l.spaces, l.capitals, l.signs, l.needs, l.kept)
 	}
@@ -286,6 +293,26 @@ func (l *learner) choice() error {
 		l.out.Taken = append(l.out.Taken, p)
 	}
 	return nil
+}
+
+// listed asks which of the values that the field may list are accepted, and of one that it does not.
+func (l *learner) listed() error {
+	options := []string{l.f.Usual}
+	for _, value := range l.f.Listed {
+		p, err := l.value(value)
+		if err != nil {
+			return err
+		}
+		if p.Accepted && !slices.Contains(options, value) {
+			options = append(options, value)
+		}
+	}
+	p, err := l.value("not-offered-7")
+	if err == nil && broken(p) {
+		l.out.Kind, l.out.Options = spec.SingleChoice, options
+		l.rule(spec.Rule{OneOfOptions: &spec.OneOfOptions{}}, p)
+	}
+	return err
 }
 
 // repeats asks whether the field must be the same as the one that it repeats.

@@ -37,8 +37,9 @@ type Options struct {
 	Most int
 	// FromPage is the page as it was read, where what is learned is to be proposed for a document that has no fields yet; nil for nothing.
 	FromPage *Read
-	// Sent is what the page's script sends, where one sends the form.
-	Sent *draft.Draft
+	// Sent is what the page's script sends, where one sends the form, and First are values that are tried before others.
+	Sent  *draft.Draft
+	First manual.Values
 	// Progress is told of each submission; nil for nobody.
 	Progress func(n int, about string)
 }
@@ -389,11 +390,25 @@ func ofKinds(text []byte, fields []*learn.Learned) (_ []byte, err error) {
 			continue
 		}
 		kind, _ := json.Marshal(l.Kind) // a text
-		if text, err = document.Apply(text, []document.Edit{{Do: document.Set, Path: "fields[" + l.Field + "].kind", Value: kind}}); err != nil {
+		edits := []document.Edit{{Do: document.Set, Path: "fields[" + l.Field + "].kind", Value: kind}}
+		if len(l.Options) > 0 {
+			options, _ := json.Marshal(optionsOf(l)) // plain data
+			edits = append(edits, document.Edit{Do: document.Set, Path: "fields[" + l.Field + "].options", Value: options})
+		}
+		if text, err = document.Apply(text, edits); err != nil {
 			return nil, err
 		}
 	}
 	return text, nil
+}
+
+// optionsOf are the options of a field that takes only some values, as documents write them.
+func optionsOf(l *learn.Learned) []map[string]string {
+	out := make([]map[string]string, len(l.Options))
+	for i, value := range l.Options {
+		out[i] = map[string]string{"value": value}
+	}
+	return out
 }
 
 // apply makes the proposals of a draft that are sure enough in a document's text.
@@ -418,6 +433,9 @@ func drafted(f *spec.Field, l *learn.Learned) draft.Field {
 	out := draft.Field{Name: f.Name, Known: true}
 	if l.Kind != "" {
 		out.Statements = append(out.Statements, draft.Statement{Path: "kind", Value: string(l.Kind), From: phrases.LearnedFrom.With("n", l.Asked), Certain: true})
+	}
+	if len(l.Options) > 0 {
+		out.Say("options", optionsOf(l), phrases.LearnedFrom.With("n", l.Asked))
 	}
 	if l.When != "" {
 		out.Say("when", l.When, phrases.LearnedFrom.With("n", l.Asked))
@@ -449,6 +467,9 @@ func (s *session) about(ctx context.Context, i int) *learn.Field {
 	out := &learn.Field{ID: f.ID, Kind: f.Kind, Label: f.Label, Usual: list[0], Secret: f.IsSecret(), Column: s.columns[f.ID], Next: s.next}
 	if of := draft.RepeatOf(s.form, i); of >= 0 {
 		out.Repeats = s.form.Fields[of].ID
+	}
+	if s.fixed[f.ID] && f.Kind == spec.Text && strings.Trim(out.Usual, "0123456789") != "" {
+		out.Listed = listed(ctx, s.target, f)
 	}
 	if out.OfAccount = s.ofAccount(f) != ""; out.OfAccount && out.Secret {
 		out.Column = s.secretColumn(ctx)
@@ -598,6 +619,9 @@ func (s *session) tryValues(ctx context.Context) (last *draft.Probe, err error) 
 	sample := designer.Sample(s.now.UnixMilli(), s.now)
 	for i := range s.form.Fields {
 		f := &s.form.Fields[i]
+		if first, is := s.First[f.ID]; is {
+			sample[f.ID] = first
+		}
 		if own := s.ofAccount(f); own != "" {
 			sample[f.ID] = []string{own}
 		}

@@ -3,11 +3,14 @@ package learning
 import (
 	"context"
 	"errors"
+	"slices"
 	"time"
 
 	"oddtick/core/design"
 	"oddtick/core/draft"
+	"oddtick/core/schema"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/engine/manual"
 	"oddtick/engine/target"
 )
@@ -19,6 +22,8 @@ type Opened struct {
 	Document []byte
 	// Sent is the same as a draft, nil where no script sends the form.
 	Sent *draft.Draft
+	// First are the values that the script sent, which are tried before others.
+	First manual.Values
 }
 
 // Open opens the site for a form that is to be learned, of which a document names page and fields; Close it when done. values are a tester's own.
@@ -40,7 +45,7 @@ func Watched(ctx context.Context, t *target.Target, document []byte, values manu
 	if !t.OnlyOnPage {
 		return &Opened{Target: t, Document: document}, nil
 	}
-	sent, err := watch(ctx, t, values)
+	sent, left, err := watch(ctx, t, values)
 	if len(t.Databases) > 0 {
 		_, failed := t.CleanUp(context.WithoutCancel(ctx), nil)
 		err = errors.Join(err, failed)
@@ -48,12 +53,23 @@ func Watched(ctx context.Context, t *target.Target, document []byte, values manu
 	if err != nil {
 		return nil, err
 	}
+	for i := range sent.Form { // it was seen, and what a page without its script says is none of it
+		sent.Form[i].Certain = true
+	}
 	out := &Opened{Sent: sent}
 	if out.Document, err = apply(document, sent); err != nil {
 		return nil, err
 	}
-	out.Target, err = open(ctx, t.Config.Site, out.Document)
-	return out, err
+	if out.Target, err = open(ctx, t.Config.Site, out.Document); err != nil {
+		return nil, err
+	}
+	out.First = manual.Values{}
+	for _, f := range out.Target.Form.Fields {
+		if value, present := left.Value(f.Name); present && f.Kind != spec.Checkbox && !f.IsSecret() {
+			out.First[f.ID] = []string{value}
+		}
+	}
+	return out, nil
 }
 
 func open(ctx context.Context, site *spec.Site, document []byte) (*target.Target, error) {
@@ -73,10 +89,10 @@ func open(ctx context.Context, site *spec.Site, document []byte) (*target.Target
 }
 
 // watch fills the form in on its page until the page sends it.
-func watch(ctx context.Context, t *target.Target, own manual.Values) (*draft.Draft, error) {
+func watch(ctx context.Context, t *target.Target, own manual.Values) (*draft.Draft, *submission.Submission, error) {
 	designer, err := design.New(t.Form, t.Config.Site)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	s := &session{target: t, form: t.Form.Form}
 	sample := designer.Sample(time.Now().UnixMilli(), time.Now())
@@ -86,21 +102,56 @@ func watch(ctx context.Context, t *target.Target, own manual.Values) (*draft.Dra
 		}
 	}
 	tries := newCandidates(s.form, sample, own, func(f *spec.Field) bool { return s.ofAccount(f) != "" })
+	for i := range s.form.Fields {
+		f := &s.form.Fields[i]
+		if list := tries.list[f.ID]; len(f.Options) == 0 && len(list) > 0 && (f.Kind == spec.Text || f.Kind == spec.SingleChoice) {
+			tries.list[f.ID] = slices.Insert(list, 1, listed(ctx, t, f)...)
+		}
+	}
 	var none error
 	for range usualAttempts {
 		values := tries.values()
 		s.repeat(values)
 		probes, err := manual.Trace(ctx, t, values, nil)
 		if err == nil && probes[0].Step.Left != nil {
-			return draft.FromTrace(t.Form.Form, probes, nil, nil).Draft, nil
+			return draft.FromTrace(t.Form.Form, probes, nil, nil).Draft, probes[0].Step.Left, nil
 		}
 		if err != nil {
-			return nil, err
+			return nil, nil, err
 		}
 		none = &NotAccepted{Attempts: 1, Messages: probes[0].SeenMessages(s.form), Values: values}
 		if !tries.mend(probes[0].SeenMessages(s.form)) {
 			break
 		}
 	}
-	return nil, none
+	return nil, nil, none
+}
+
+// How many rows of tables named like a field are taken as values that it may list.
+const maxListed = 6
+
+// listed are values of short tables that are named like a field: a list on the page often shows such.
+func listed(ctx context.Context, t *target.Target, f *spec.Field) (out []string) {
+	db, err := t.Schema(ctx)
+	if err != nil || db == nil {
+		return nil
+	}
+	for i := range db.Tables {
+		table := &db.Tables[i]
+		if draft.Likeness(f, table.Name) == 0 {
+			continue
+		}
+		for _, column := range table.Columns {
+			if column.Class != schema.ClassText {
+				continue
+			}
+			rows, err := t.Databases.Of(table.Name).Rows(ctx, table.Name, []string{column.Name}, maxListed)
+			for _, row := range rows {
+				if err == nil && row[0] != "" {
+					out = append(out, row[0])
+				}
+			}
+		}
+	}
+	return out
 }

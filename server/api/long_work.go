@@ -291,7 +291,7 @@ func (s longWorkAPI) learn(ctx context.Context, in *sendRequest) (*struct{ Body 
 			run = opened.Target
 			defer run.Close()
 		}
-		found, err = learning.Form(own, run, opened.Document, learning.Options{Values: in.Body.Values, FromPage: fromPage, Sent: opened.Sent, Progress: func(n int, _ string) { progress(n) }})
+		found, err = learning.Form(own, run, opened.Document, learning.Options{Values: in.Body.Values, FromPage: fromPage, Sent: opened.Sent, First: opened.First, Progress: func(n int, _ string) { progress(n) }})
 	}
 	if err == nil {
 		var asked []universal.Unusual

@@ -17,7 +17,6 @@ import (
 	"oddtick/core/wording"
 	"oddtick/engine/learning"
 	"oddtick/engine/manual"
-	"oddtick/engine/target"
 	"oddtick/formats/steps"
 
 	"github.com/spf13/cobra"
@@ -129,7 +128,7 @@ func (f *learnFlags) learn(ctx context.Context, address string, out, progress io
 	}
 	defer t.Close()
 	begun := time.Now()
-	found, err := f.submit(ctx, t.Target, t.Document, values, progress)
+	found, err := f.submit(ctx, t, values, progress)
 	if err != nil {
 		return err
 	}
@@ -149,8 +148,8 @@ func (f *learnFlags) learn(ctx context.Context, address string, out, progress io
 }
 
 // submit learns the form, asks what no page sends, and deletes what was written.
-func (f *learnFlags) submit(ctx context.Context, t *target.Target, document []byte, values manual.Values, progress io.Writer) (*learning.Found, error) {
-	found, failed := learning.Form(ctx, t, document, learning.Options{Values: values, Most: f.most, Progress: func(n int, _ string) {
+func (f *learnFlags) submit(ctx context.Context, t *learning.Opened, values manual.Values, progress io.Writer) (*learning.Found, error) {
+	found, failed := learning.Form(ctx, t.Target, t.Document, learning.Options{Values: values, Sent: t.Sent, First: t.First, Most: f.most, Progress: func(n int, _ string) {
 		if n%25 == 0 {
 			fmt.Fprintf(progress, "%d submissions …\n", n)
 		}
