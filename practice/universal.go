@@ -16,4 +16,7 @@ var WithoutRules = map[string]string{
 	"me-second-row": "other_rows_changed",
 	"harvest-again": "sent_again_and_stored_twice",
 	"wishes-step":   "page_limit_ignored",
+	"session-kept":  "session_id_kept", "cookie-readable": "session_cookie_readable", "mistakes-apart": "accounts_told_apart", "password-any-case": "secret_in_any_capitals",
+	"password-present-unchecked": "secret_not_checked", "present-unchecked": "secret_not_checked",
+	"enter-told-apart": "accounts_told_apart", "enter-case": "secret_in_any_capitals", "details-everybody": "other_rows_changed",
 }

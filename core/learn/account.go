@@ -2,6 +2,7 @@ package learn
 
 import (
 	"strings"
+	"unicode"
 
 	"oddtick/core/spec"
 )
@@ -15,9 +16,28 @@ func (l *learner) matchesSecret() error {
 	case broken(p) && l.f.Column != "":
 		l.rule(spec.Rule{MatchesSecret: &spec.MatchesSecret{Stored: l.f.Column}}, p)
 	case p.Accepted:
-		l.out.Taken = append(l.out.Taken, p)
+		l.out.SecretUnchecked = true
+		return nil
 	}
-	return nil
+	swapped := strings.Map(func(r rune) rune {
+		if unicode.IsUpper(r) {
+			return unicode.ToLower(r)
+		}
+		return unicode.ToUpper(r)
+	}, l.f.Usual)
+	if swapped == l.f.Usual {
+		return nil
+	}
+	capitals, err := l.value(swapped)
+	l.out.Wrong, l.out.AnyCase = p.Answer, err == nil && capitals.Accepted
+	return err
+}
+
+// unknown asks what is said of an account that does not exist.
+func (l *learner) unknown() error {
+	p, err := l.value("x" + l.f.Usual)
+	l.out.Wrong = p.Answer
+	return err
 }
 
 // anyCase asks whether an account's name may be written in other capitals.

@@ -50,7 +50,9 @@ type Answer struct {
 	// Unclear: it says nothing of the field: no answer came, or what was said stands at other fields.
 	Unclear bool
 	// Message is what was said of the field, "" for nothing; AtNoField: it stands at none. Status is that of the answer.
+	// Said is the first thing said, of whichever field.
 	Message   string
+	Said      string
 	AtNoField bool
 	Status    int
 	// Stored is what the field's column then holds; nil where that is not known.
@@ -81,8 +83,10 @@ type Learned struct {
 	Normalize []spec.NormalizeStep
 	// Unique is set of a field whose values are taken once.
 	Unique *Uniqueness
-	// AnyCase tells of an account's name that its capitals do not matter.
-	AnyCase bool
+	// AnyCase tells of an account's name or secret that its capitals do not matter, SecretUnchecked that another secret than the account's is
+	// accepted. Wrong is the answer to another name, or another secret.
+	AnyCase, SecretUnchecked bool
+	Wrong                    Answer
 	// Taken are values that were accepted though fields of its kind seldom hold such, as proofs of what is not promised.
 	Taken []Proof
 	// Unsteady counts rules that were dropped because the same value was accepted later.
@@ -164,7 +168,7 @@ func AboutField(ctx context.Context, f *Field, now time.Time, ask Ask) (*Learned
 	case f.OfAccount && f.Secret:
 		err = l.inTurn(l.blank, l.matchesSecret)
 	case f.OfAccount:
-		err = l.inTurn(l.blank, l.spaces, l.anyCase)
+		err = l.inTurn(l.blank, l.spaces, l.anyCase, l.unknown)
 	case f.Kind == spec.Checkbox:
 		err = l.checkbox()
 	case f.Kind == spec.SingleChoice:

@@ -35,6 +35,10 @@ const (
 	GetWrites        ID = "get_writes"
 	HiddenLost       ID = "hidden_control_lost"
 	CookieReadable   ID = "session_cookie_readable"
+	SessionKept      ID = "session_id_kept"
+	AccountsTold     ID = "accounts_told_apart"
+	SecretUnchecked  ID = "secret_not_checked"
+	SecretAnyCase    ID = "secret_in_any_capitals"
 	TokenUnchecked   ID = "token_not_checked"
 	TokenForeign     ID = "token_of_another_session"
 	SurplusStored    ID = "surplus_parameter_stored"
@@ -77,7 +81,11 @@ var Promises = []Promise{
 	{TokenUnchecked, judge.Outcome, "OWASP ASVS 4.0.3, 4.2.2"},
 	{TokenForeign, judge.Outcome, "OWASP ASVS 4.0.3, 4.2.2"},
 	{SurplusStored, judge.StoredData, "OWASP ASVS 4.0.3, 5.1.2"},
+	{SecretUnchecked, judge.Outcome, "OWASP ASVS 4.0.3, 2.1.6"},
+	{SecretAnyCase, judge.Outcome, "OWASP ASVS 4.0.3, 2.1.3"},
+	{SessionKept, judge.Session, "OWASP ASVS 4.0.3, 3.2.1"},
 	{CookieReadable, judge.Session, "OWASP ASVS 4.0.3, 3.4.2"},
+	{AccountsTold, judge.Messages, "OWASP ASVS 4.0.3, 2.2.1"},
 	{OtherRowsChanged, judge.StoredData, ""},
 	{AcceptedUnstored, judge.StoredData, ""},
 	{RejectedStored, judge.StoredData, ""},

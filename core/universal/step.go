@@ -67,11 +67,15 @@ func (s *Submitted) answer() (out []Unusual) {
 	if first.Method == "GET" && len(o.Changes) > 0 {
 		out = append(out, Unusual{Promise: GetWrites, Column: o.Changes[0].Table})
 	}
+	signsIn := s.Ending == Accepted && s.Form.Form.Before != nil && s.Form.Form.Before.SignInWith != ""
 	for i := range o.Exchanges {
-		if name := readableCookie(o.Exchanges[i].ResponseHeader); name != "" {
+		if name := readableCookie(o.Exchanges[i].ResponseHeader, signsIn); name != "" {
 			out = append(out, Unusual{Promise: CookieReadable, Seen: name})
 			break
 		}
+	}
+	if signsIn && sessionKept(o) {
+		out = append(out, Unusual{Promise: SessionKept})
 	}
 	if s.Ending == Accepted && first.Method == "POST" && first.Status < 300 && len(o.Changes) > 0 && !first.IsJSON() && !o.ByScript() && o.Drawn == nil {
 		out = append(out, Unusual{Promise: ReloadRepeats, Seen: status(first.Status)})
@@ -88,14 +92,28 @@ var (
 	otherName   = regexp.MustCompile(`(?i)csrf|xsrf`)
 )
 
-// readableCookie is the name of a session's cookie that scripts may read, "" where none is set.
-func readableCookie(header []observation.Header) string {
+// sessionKept tells whether somebody signed in who had a cookie before, and got no other.
+func sessionKept(o *observation.Step) bool {
+	first := o.First()
+	if first.IsJSON() || first.Status < 300 || first.Status >= 400 {
+		return false // what tells who it is may stand in the answer
+	}
+	set := false
+	for i := range o.Exchanges {
+		set = set || slices.ContainsFunc(o.Exchanges[i].ResponseHeader, func(h observation.Header) bool { return strings.EqualFold(h.Name, "Set-Cookie") })
+	}
+	return !set && slices.ContainsFunc(first.RequestHeader, func(h observation.Header) bool { return strings.EqualFold(h.Name, "Cookie") && h.Value != "" })
+}
+
+// readableCookie is the name of a session's cookie that scripts may read, "" where none is set. Where somebody signs in, what is set is the session's,
+// whatever it is called.
+func readableCookie(header []observation.Header, signsIn bool) string {
 	for _, h := range header {
 		if !strings.EqualFold(h.Name, "Set-Cookie") {
 			continue
 		}
 		name, rest, _ := strings.Cut(h.Value, "=")
-		if sessionName.MatchString(name) && !otherName.MatchString(name) && !strings.Contains(strings.ToLower(rest), "httponly") && !strings.Contains(strings.ToLower(rest), "max-age=0") {
+		if (signsIn || sessionName.MatchString(name)) && !otherName.MatchString(name) && !strings.Contains(strings.ToLower(rest), "httponly") && !strings.Contains(strings.ToLower(rest), "max-age=0") {
 			return strings.TrimSpace(name)
 		}
 	}

@@ -22,6 +22,7 @@ var unusual = map[universal.ID]phrases.Phrase{
 	universal.MarkupUnescaped: phrases.UnusualMarkup, universal.ValuesLost: phrases.UnusualLost, universal.UniqueCase: phrases.UnusualCapitals,
 	universal.UniqueSpaces: phrases.UnusualSpaces, universal.UniqueNotIndex: phrases.UnusualNoIndex, universal.LabelMissing: phrases.UnusualLabel,
 	universal.LanguageMissing: phrases.UnusualLanguage, universal.TokenUnchecked: phrases.UnusualToken, universal.TokenForeign: phrases.UnusualForeignToken,
+	universal.SessionKept: phrases.UnusualSessionKept, universal.AccountsTold: phrases.UnusualAccountsTold, universal.SecretUnchecked: phrases.UnusualSecretUnchecked, universal.SecretAnyCase: phrases.UnusualSecretAnyCase,
 	universal.SurplusStored: phrases.UnusualSurplus, universal.SentAgainStored: phrases.UnusualSentAgain,
 }
 

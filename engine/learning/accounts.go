@@ -12,6 +12,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
+	"oddtick/core/universal"
 	"oddtick/engine/manual"
 	"oddtick/engine/target"
 )
@@ -115,6 +116,33 @@ func (s *session) secretColumn(ctx context.Context) string {
 		}
 	}
 	return ""
+}
+
+// unusualOfAccounts is what is unusual of how a form treats the secrets of accounts.
+func (s *session) unusualOfAccounts(fields []*learn.Learned) (out []universal.Unusual) {
+	var name, secret *learn.Learned
+	for _, l := range fields {
+		switch f := s.fieldOf(l); {
+		case s.ofAccount(f) == "":
+		case !f.IsSecret():
+			name = l
+		default:
+			secret = l
+			if l.SecretUnchecked {
+				out = append(out, universal.Unusual{Promise: universal.SecretUnchecked, Field: f.ID})
+			}
+			if l.AnyCase {
+				out = append(out, universal.Unusual{Promise: universal.SecretAnyCase, Field: f.ID})
+			}
+		}
+	}
+	if name == nil || secret == nil || name.Wrong.Accepted || name.Wrong.Said == "" || secret.Wrong.Said == "" {
+		return out
+	}
+	if name.Wrong.Said != secret.Wrong.Said || name.Wrong.Status != secret.Wrong.Status {
+		out = append(out, universal.Unusual{Promise: universal.AccountsTold, Seen: name.Wrong.Said, Sent: secret.Wrong.Said})
+	}
+	return out
 }
 
 // whoseSecret tells of a secret of an account which field names the account, and what does not matter in it.

@@ -94,6 +94,7 @@ func (s *session) allUnusual(fields []*learn.Learned, db *schema.Database) []uni
 		u := universal.Uniqueness{Field: f.ID, Kind: f.Kind, Name: f.Name, Column: s.columns[f.ID], InCapitals: l.Unique.InCapitals, WithSpaces: l.Unique.WithSpaces}
 		out = universal.Add(out, universal.Unique(u, db)...)
 	}
+	out = universal.Add(out, s.unusualOfAccounts(fields)...)
 	if s.FromPage != nil {
 		out = universal.Add(out, s.FromPage.Unusual...)
 	}
