@@ -24,7 +24,8 @@ test("a form that scripts make is read in its dialog, and a trace sees what they
     await page.keyboard.press("Control+Enter");
     await expect(page.getByText("submit: encoding json, method POST, to /api/keys")).toBeVisible(whileItRuns);
     await expect(page.getByText("name: collectOn")).toBeVisible();
-    await page.getByRole("button", { name: "Apply 5 of 5" }).click();
+    await expect(page.getByText("kind: number", { exact: true })).toBeVisible();
+    await page.getByRole("button", { name: "Apply 6 of 6" }).click();
     await expect(page.getByLabel("Request name of Day of collection")).toHaveValue("collectOn");
     await expect(page.getByLabel("Request name of E-mail address")).toHaveValue("email");
   } finally {
