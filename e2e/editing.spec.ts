@@ -154,6 +154,24 @@ test("a rule across fields is built of clauses, and read back as them", async ({
   await expect(cell(page, "Expression of across.across_1")).toHaveCount(0);
 });
 
+test("a text is read, what was read of it is marked, and taken by keys alone", async ({ page }) => {
+  await signIn(page, demo.address);
+  await page.goto(`${demo.address + form}/form?from=text`);
+  const region = page.getByRole("region", { name: "From a user story or help text" });
+  await region
+    .getByLabel("Text", { exact: true })
+    .fill("As a holder I want an account. Username: 4 to 20 characters. Given I join, when I leave the membership number blank, then I see “Enter it.”");
+  await page.keyboard.press("Control+Enter");
+  const read = page.getByRole("region", { name: "What was read", exact: true });
+  await expect(read.locator("mark")).toHaveText(["Username: 4 to 20 characters.", "Given I join, when I leave the membership number blank, then I see “Enter it.”"]);
+  const list = page.getByRole("list", { name: "Proposals" });
+  await expect(list.getByRole("listitem").filter({ hasText: "currently: Server: 3 to 20 characters" })).toContainText("Username: 4 to 20 characters.");
+  await expect(list.getByRole("listitem").filter({ hasText: "Enter it." }).getByRole("checkbox")).toBeChecked();
+  await region.getByLabel("Text", { exact: true }).fill("Nothing of use.");
+  await page.keyboard.press("Control+Enter");
+  await expect(region).toContainText("No sentence says anything of a field that could be read.");
+});
+
 test("a list of rules is read with a choice of columns, and nothing is overwritten unasked", async ({ page }) => {
   await signIn(page, demo.address);
   await page.goto(`${demo.address + form}/form?from=list`);

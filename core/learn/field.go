@@ -50,11 +50,11 @@ type Answer struct {
 	// Unclear: it says nothing of the field: no answer came, or what was said stands at other fields.
 	Unclear bool
 	// Message is what was said of the field, "" for nothing; AtNoField: it stands at none. Status is that of the answer.
-	// Said is the first thing said, of whichever field.
-	Message   string
-	Said      string
-	AtNoField bool
-	Status    int
+	// AnyMessage is the first one, of whichever field.
+	Message    string
+	AnyMessage string
+	AtNoField  bool
+	Status     int
 	// Stored is what the field's column then holds; nil where that is not known.
 	Stored *string
 }

@@ -136,11 +136,11 @@ func (s *session) unusualOfAccounts(fields []*learn.Learned) (out []universal.Un
 			}
 		}
 	}
-	if name == nil || secret == nil || name.Wrong.Accepted || name.Wrong.Said == "" || secret.Wrong.Said == "" {
+	if name == nil || secret == nil || name.Wrong.Accepted || name.Wrong.AnyMessage == "" || secret.Wrong.AnyMessage == "" {
 		return out
 	}
-	if name.Wrong.Said != secret.Wrong.Said || name.Wrong.Status != secret.Wrong.Status {
-		out = append(out, universal.Unusual{Promise: universal.AccountsTold, Seen: name.Wrong.Said, Sent: secret.Wrong.Said})
+	if name.Wrong.AnyMessage != secret.Wrong.AnyMessage || name.Wrong.Status != secret.Wrong.Status {
+		out = append(out, universal.Unusual{Promise: universal.AccountsTold, Seen: name.Wrong.AnyMessage, Sent: secret.Wrong.AnyMessage})
 	}
 	return out
 }

@@ -39,7 +39,7 @@ func (s *session) ask(column string) learn.Ask {
 		}
 		said := p.SeenMessages(s.form)
 		for _, m := range said {
-			out.Said = cmp.Or(out.Said, m.Text)
+			out.AnyMessage = cmp.Or(out.AnyMessage, m.Text)
 			if m.Field == q.Field {
 				out.Message = cmp.Or(out.Message, m.Text)
 			}

@@ -24,6 +24,7 @@ import (
 	"oddtick/formats/ddl"
 	"oddtick/formats/jsonschema"
 	"oddtick/formats/rulelist"
+	"oddtick/formats/story"
 	"oddtick/observe/page"
 	"oddtick/server/forms"
 	"oddtick/server/store"
@@ -60,6 +61,7 @@ func registerImports(api huma.API, server *Server) {
 	huma.Register(api, huma.Operation{OperationID: "readTables", Tags: []string{"values"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/imports/tables", Summary: "Read tables from SQL or from the site's database", MaxBodyBytes: 64 << 20}, s.readTables)
 	huma.Register(api, huma.Operation{OperationID: "readSchema", Tags: []string{"values"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/imports/schema", Summary: "Read a JSON Schema or an OpenAPI document", MaxBodyBytes: 16 << 20}, s.readSchema)
 	huma.Register(api, huma.Operation{OperationID: "readList", Tags: []string{"values"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/imports/list", Summary: "Read a list of rules from a spreadsheet", MaxBodyBytes: 8 << 20}, s.readList)
+	huma.Register(api, huma.Operation{OperationID: "readText", Tags: []string{"values"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/imports/text", Summary: "Read what a text promises of the form", MaxBodyBytes: 1 << 20}, s.readText)
 	huma.Register(api, huma.Operation{OperationID: "traceValues", Tags: []string{"values"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/trace", Summary: "Submit test values and see where each is stored"}, s.trace)
 	huma.Register(api, huma.Operation{OperationID: "tryValues", Tags: []string{"values"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/try", Summary: "Submit values once, and judge the result"}, s.try)
 	huma.Register(api, huma.Operation{OperationID: "predictValues", Tags: []string{"values"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/expect", Summary: "What is expected of values; nothing is submitted"}, s.expect)
@@ -293,6 +295,30 @@ func (s importsAPI) readList(ctx context.Context, in *readListRequest) (*struct{
 		return nil, huma.Error422UnprocessableEntity("The list cannot be read: "+err.Error()+".", &huma.ErrorDetail{Location: "body.text", Message: err.Error()})
 	}
 	return &struct{ Body listView }{listView{propose(d, l.Draft), l.Heads, l.Columns, l.First, rulelist.Meanings}}, nil
+}
+
+type readTextRequest struct {
+	FormPath
+	Body struct {
+		Text string `json:"text" minLength:"1" maxLength:"200000" doc:"a user story, a help text, or criteria written as given, when and then"`
+	}
+}
+
+type textView struct {
+	Proposals
+	Sentences []story.Sentence `json:"sentences" doc:"the text's sentences, with what was read of each"`
+}
+
+func (s importsAPI) readText(ctx context.Context, in *readTextRequest) (*struct{ Body textView }, error) {
+	_, d, err := s.find(ctx, in.FormPath)
+	if err != nil {
+		return nil, err
+	}
+	read, err := story.Read(d.Form, in.Body.Text)
+	if err != nil {
+		return nil, huma.Error422UnprocessableEntity("The text cannot be read: "+err.Error()+".", &huma.ErrorDetail{Location: "body.text", Message: err.Error()})
+	}
+	return &struct{ Body textView }{textView{propose(d, read.Draft), read.Sentences}}, nil
 }
 
 type valuesRequest struct {

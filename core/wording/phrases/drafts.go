@@ -33,6 +33,8 @@ var (
 	FromJSONSchema    = phrase("from.json_schema", "the JSON Schema")
 	FromOpenAPI       = phrase("from.openapi", "the OpenAPI document")
 	FromRuleList      = phrase("from.rule_list", "the list of rules")
+	FromText          = phrase("from.text", "a text")
+	FromSentence      = phrase("from.sentence", "“{text}”")
 	FromRuleLine      = phrase("from.rule_line", "the list of rules, line {line}")
 	HoldsRange        = phrase("from.holds_range", "{source} holds {min} to {max}")
 	FromTrace         = phrase("from.trace", "the trace")

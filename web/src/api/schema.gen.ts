@@ -641,6 +641,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/forms/{form}/imports/text": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read what a text promises of the form */
+        post: operations["readText"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/forms/{form}/known-findings": {
         parameters: {
             query?: never;
@@ -2633,6 +2650,10 @@ export interface components {
             /** @description the table that the form is stored in; default: the likeliest */
             table?: string;
         };
+        ReadTextRequestBody: {
+            /** @description a user story, a help text, or criteria written as given, when and then */
+            text: string;
+        };
         ReadinessFinding: {
             accepted?: boolean;
             comment?: string;
@@ -2958,6 +2979,12 @@ export interface components {
             picture?: string;
             /** @enum {string} */
             verdict: "as expected" | "odd" | "not observed";
+        };
+        Sentence: {
+            field?: string;
+            /** Format: int64 */
+            rules: number;
+            text: string;
         };
         SessionSeen: {
             account: string;
@@ -3967,6 +3994,13 @@ export interface components {
             /** Format: double */
             wait?: number;
             without?: string[];
+        };
+        TextView: {
+            from: string;
+            notes: string[];
+            proposals: components["schemas"]["DraftProposal"][];
+            /** @description the text's sentences, with what was read of each */
+            sentences: components["schemas"]["Sentence"][];
         };
         TracedView: {
             accepted: boolean;
@@ -5649,6 +5683,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TablesView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    readText: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadTextRequestBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextView"];
                 };
             };
             /** @description Error */

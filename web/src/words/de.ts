@@ -708,6 +708,13 @@ export const de: Words = {
     fromAListOfRules: "Aus einer Regelliste",
     csvFromASpreadsheetA: "CSV aus einer Tabelle: eine Kopfzeile, dann eine Zeile je Feld.",
     listOfRules: "Regelliste",
+    text: "Text",
+    fromAText: "Aus einer User Story oder einem Hilfetext",
+    aTextNamesFields:
+      "Gelesen werden Sätze, die ein Feld mit seiner Beschriftung nennen, auf Deutsch und Englisch, und Kriterien mit angenommen, wenn und dann. Was gelesen wurde, ist markiert.",
+    whatWasRead: "Was gelesen wurde",
+    nothingWasRead:
+      "Kein Satz sagt etwas über ein Feld, das gelesen werden konnte. Nennen Sie Felder bei ihrer Beschriftung, etwa „Nutzername: 3 bis 20 Zeichen“.",
     head: "Kopf",
     holds: "enthält",
     firstLine: "erste Zeile",

@@ -707,6 +707,13 @@ export const en = {
     fromAListOfRules: "From a list of rules",
     csvFromASpreadsheetA: "CSV from a spreadsheet: a header line, then one line per field.",
     listOfRules: "List of rules",
+    text: "Text",
+    fromAText: "From a user story or help text",
+    aTextNamesFields:
+      "Sentences that name a field by its label are read, in English and German; so are criteria written as given, when and then. What was read is marked.",
+    whatWasRead: "What was read",
+    nothingWasRead:
+      "No sentence says anything of a field that could be read. Name fields by their labels, as in “Username: 3 to 20 characters”.",
     head: "head",
     holds: "holds",
     firstLine: "first line",

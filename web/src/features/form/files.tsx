@@ -116,3 +116,44 @@ export function FromList({ at, onDone }: { at: FormAt; onDone: () => void }) {
     </section>
   );
 }
+
+/** Reads a user story, a help text, or criteria. The sentences of which something was read are marked. */
+export function FromText({ at, onDone }: { at: FormAt; onDone: () => void }) {
+  const [text, setText] = useState("");
+  const read = useMutation({
+    mutationFn: () =>
+      need(api.POST("/api/sites/{site}/forms/{form}/imports/text", { params: { path: at }, body: { text } })),
+  });
+  const got = read.data;
+  return (
+    <section aria-label={say.form.fromAText}>
+      <h2 className="text-[15px]">{say.form.fromAText}</h2>
+      <p className="mt-1 text-soft">{say.form.aTextNamesFields}</p>
+      <textarea
+        aria-label={say.form.text}
+        className="field mt-2 h-40 w-full"
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+        onKeyDown={(e) => e.key === "Enter" && e.ctrlKey && text && read.mutate()}
+      />
+      <button type="button" className="button mt-1" disabled={!text || read.isPending} onClick={() => read.mutate()}>
+        {say.form.read}
+      </button>
+      {read.isError && <Trouble error={read.error} />}
+      {got && (
+        <>
+          <section className="mt-2" aria-label={say.form.whatWasRead}>
+            {got.sentences.map((s, i) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: the same sentence may stand twice
+              <span key={i} className={s.rules === 0 ? "text-soft" : undefined}>
+                {s.rules === 0 ? s.text : <mark className="bg-band text-ink">{s.text}</mark>}{" "}
+              </span>
+            ))}
+          </section>
+          {got.proposals.length === 0 && <p className="mt-2">{say.form.nothingWasRead}</p>}
+          <Proposals key={read.submittedAt} from={got.from} list={got.proposals} notes={got.notes} onDone={onDone} />
+        </>
+      )}
+    </section>
+  );
+}
