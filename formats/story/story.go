@@ -109,6 +109,9 @@ func sentences(text string) []string {
 func (r *reader) sentence(text string) {
 	said := Sentence{Text: text}
 	f := r.about(text)
+	if f == nil && age.MatchString(text) && years.MatchString(text) {
+		f = r.onlyDay()
+	}
 	if f != nil {
 		r.last = f
 		said.Field = f.ID
@@ -169,6 +172,19 @@ func (r *reader) about(text string) *spec.Field {
 		return r.last
 	}
 	return best
+}
+
+// onlyDay is the form's one date, by which a visitor's age is known; nil where there are several, or none.
+func (r *reader) onlyDay() (day *spec.Field) {
+	for i := range r.form.Fields {
+		if f := &r.form.Fields[i]; f.Kind == spec.Date {
+			if day != nil {
+				return nil
+			}
+			day = f
+		}
+	}
+	return day
 }
 
 // holdsWord tells whether a text holds a name that is not part of a longer word.

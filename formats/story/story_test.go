@@ -66,6 +66,7 @@ func TestWhatSentencesSayOfAField(t *testing.T) {
 		"The password has at least ten characters. It must contain a digit and a capital letter.": {`pw {"length":{"min":10}}`, `pw {"pattern":{"is":"(?=.*[A-Z])(?=.*[0-9]).*"}}`},
 		"Password again must be the same as the password.":                                        {`pw2 {"same_as":{"field":"pw"}}`},
 		"Date of birth: you must be 18 or over":                                                   {`born {"range":{"max":"today - 18 years"}}`},
+		"You must be 16 or over to join.":                                                         {`born {"range":{"max":"today - 16 years"}}`},
 		"The date of birth must not be in the future.":                                            {`born {"range":{"max":"today"}}`},
 		"Number of plots: a whole number from 1 to 4":                                             {`plots {"step":{"by":1}}`, `plots {"range":{"min":1,"max":4}}`},
 		"Membership number (format: OS-1234)":                                                     {`member_no {"pattern":{"is":"OS-\\d{4}"}}`},
