@@ -172,6 +172,24 @@ test("a text is read, what was read of it is marked, and taken by keys alone", a
   await expect(region).toContainText("No sentence says anything of a field that could be read.");
 });
 
+test("a recorded request becomes fields of a form that nobody has described", async ({ page }) => {
+  await signIn(page, demo.address);
+  const site = page.getByRole("region", { name: "Ostlewick Allotments" });
+  await site.getByText("Add a form").click();
+  await site.getByLabel("Title").fill("Recorded");
+  await site.getByLabel("Path of the page").fill("/join");
+  await site.getByLabel("Path of the page").press("Enter");
+  await page.waitForURL("**/forms/recorded/form");
+  await page.getByRole("button", { name: "Recorded request" }).click();
+  const region = page.getByRole("region", { name: "From a recorded request" });
+  await region.getByLabel("Recorded request", { exact: true }).fill("curl 'http://127.0.0.1/join' -H 'Cookie: sid=abc' --data-raw 'username=fern&pass=brook-side&_token=xyz'");
+  await page.keyboard.press("Control+Enter");
+  await expect(region.getByRole("list", { name: "Proposals" })).toContainText("Username a field");
+  await region.getByRole("button", { name: /^Apply \d+ of \d+$/ }).click();
+  await expect(cell(page, "Request name of Username")).toHaveValue("username");
+  await expect(page.getByText("brook-side")).toHaveCount(0);
+});
+
 test("a list of rules is read with a choice of columns, and nothing is overwritten unasked", async ({ page }) => {
   await signIn(page, demo.address);
   await page.goto(`${demo.address + form}/form?from=list`);

@@ -23,6 +23,7 @@ import (
 	"oddtick/engine/target"
 	"oddtick/formats/ddl"
 	"oddtick/formats/jsonschema"
+	"oddtick/formats/recorded"
 	"oddtick/formats/rulelist"
 	"oddtick/formats/story"
 	"oddtick/observe/page"
@@ -62,6 +63,7 @@ func registerImports(api huma.API, server *Server) {
 	huma.Register(api, huma.Operation{OperationID: "readSchema", Tags: []string{"values"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/imports/schema", Summary: "Read a JSON Schema or an OpenAPI document", MaxBodyBytes: 16 << 20}, s.readSchema)
 	huma.Register(api, huma.Operation{OperationID: "readList", Tags: []string{"values"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/imports/list", Summary: "Read a list of rules from a spreadsheet", MaxBodyBytes: 8 << 20}, s.readList)
 	huma.Register(api, huma.Operation{OperationID: "readText", Tags: []string{"values"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/imports/text", Summary: "Read what a text promises of the form", MaxBodyBytes: 1 << 20}, s.readText)
+	huma.Register(api, huma.Operation{OperationID: "readRequest", Tags: []string{"values"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/imports/request", Summary: "Read a recorded request: an HTTP Archive, or a command line of curl", MaxBodyBytes: 32 << 20}, s.readRequest)
 	huma.Register(api, huma.Operation{OperationID: "traceValues", Tags: []string{"values"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/trace", Summary: "Submit test values and see where each is stored"}, s.trace)
 	huma.Register(api, huma.Operation{OperationID: "tryValues", Tags: []string{"values"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/try", Summary: "Submit values once, and judge the result"}, s.try)
 	huma.Register(api, huma.Operation{OperationID: "predictValues", Tags: []string{"values"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/expect", Summary: "What is expected of values; nothing is submitted"}, s.expect)
@@ -319,6 +321,48 @@ func (s importsAPI) readText(ctx context.Context, in *readTextRequest) (*struct{
 		return nil, huma.Error422UnprocessableEntity("The text cannot be read: "+err.Error()+".", &huma.ErrorDetail{Location: "body.text", Message: err.Error()})
 	}
 	return &struct{ Body textView }{textView{propose(d, read.Draft), read.Sentences}}, nil
+}
+
+type readRequestRequest struct {
+	FormPath
+	Body struct {
+		Text string `json:"text" minLength:"1" doc:"an HTTP Archive (HAR 1.2), or a command line of curl"`
+		// Request is which of the recording's requests is read, from 0; the last one where nothing is said.
+		Request *int `json:"request,omitempty" minimum:"0"`
+	}
+}
+
+type requestView struct {
+	Proposals
+	Requests []string `json:"requests" doc:"those that send fields, by method and path"`
+	Request  int      `json:"request"`
+}
+
+func (s importsAPI) readRequest(ctx context.Context, in *readRequestRequest) (*struct{ Body requestView }, error) {
+	f, d, err := s.find(ctx, in.FormPath)
+	if err != nil {
+		return nil, err
+	}
+	site, err := s.store.SiteDocument(ctx, f.SiteID)
+	if err != nil {
+		return nil, err
+	}
+	list, err := recorded.Read(in.Body.Text)
+	if err != nil {
+		return nil, huma.Error422UnprocessableEntity("The recording cannot be read: "+err.Error()+".", &huma.ErrorDetail{Location: "body.text", Message: err.Error()})
+	}
+	v := requestView{Request: len(list) - 1}
+	if in.Body.Request != nil {
+		v.Request = *in.Body.Request
+	}
+	if v.Request >= len(list) {
+		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("The recording has %d requests that send fields; there is no request %d.", len(list), v.Request))
+	}
+	for i := range list {
+		v.Requests = append(v.Requests, list[i].String())
+	}
+	v.Proposals = propose(d, list[v.Request].Draft(site.Address))
+	return &struct{ Body requestView }{v}, nil
 }
 
 type valuesRequest struct {

@@ -27,7 +27,7 @@ var examples = map[string]any{
 	"change": "anything might follow", "rule": "length", "distance": "14 days after", "how": "in other capitals", "by": "server error", "time": "15m", "title": "Username: left blank",
 	"language": "de", "levels": "Area east, Share half", "outcome": "accepted", "conditions": "plots > 1, not steward", "condition": "plots > 1", "level": "east", "most": 40, "rows": 12, "record": "the bed of moss",
 	"columns": "id, mail", "proof": "all 24 combinations were tried", "sign": "-", "character": "a space", "characters": "a to f", "first": "a", "last": "f", "min": 3,
-	"matches": "what matches has 4 to 4 characters", "allowed": "5 or more are allowed", "key": "initial", "expression": "to >= from", "reply": "“Thank you.”", "rules": "username.length", "message": "“Too long.”",
+	"matches": "what matches has 4 to 4 characters", "allowed": "5 or more are allowed", "key": "initial", "expression": "to >= from", "request": "POST /join", "host": "other.test", "reply": "“Thank you.”", "rules": "username.length", "message": "“Too long.”",
 	"state": "waiting", "control": "plot", "said": "/join", "page": "/members", "end": "minimum", "browser": 3, "server": 2, "beginning": "aaaaaaaaaaaa",
 	"base": "today", "next": 5, "column": "members.username",
 	"option": "monthly", "least": 0, "step": "0.5", "table": "members", "charset": "utf8mb4", "entries": "plots > 1: Y", "entry": "Y", "why": "its values cannot be made", "source": "the page /join", "part": "its form",

@@ -607,6 +607,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/forms/{form}/imports/request": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read a recorded request: an HTTP Archive, or a command line of curl */
+        post: operations["readRequest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/forms/{form}/imports/schema": {
         parameters: {
             query?: never;
@@ -2637,6 +2654,12 @@ export interface components {
             path?: string;
             scripts?: boolean;
         };
+        ReadRequestRequestBody: {
+            /** Format: int64 */
+            request?: number;
+            /** @description an HTTP Archive (HAR 1.2), or a command line of curl */
+            text: string;
+        };
         ReadSchemaRequestBody: {
             /** @description a request of an OpenAPI document, such as POST /bookings */
             operation?: string;
@@ -2788,6 +2811,15 @@ export interface components {
             odd: number;
             /** Format: int64 */
             total: number;
+        };
+        RequestView: {
+            from: string;
+            notes: string[];
+            proposals: components["schemas"]["DraftProposal"][];
+            /** Format: int64 */
+            request: number;
+            /** @description those that send fields, by method and path */
+            requests: string[];
         };
         RestoreRequestBody: {
             /** Format: int64 */
@@ -5607,6 +5639,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PageView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    readRequest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadRequestRequestBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RequestView"];
                 };
             };
             /** @description Error */

@@ -708,6 +708,11 @@ export const de: Words = {
     fromAListOfRules: "Aus einer Regelliste",
     csvFromASpreadsheetA: "CSV aus einer Tabelle: eine Kopfzeile, dann eine Zeile je Feld.",
     listOfRules: "Regelliste",
+    recordedRequest: "Aufgezeichnete Anfrage",
+    fromARecordedRequest: "Aus einer aufgezeichneten Anfrage",
+    copyARequest:
+      "Kopieren Sie in den Entwicklerwerkzeugen Ihres Browsers eine Anfrage als curl-Befehl, oder wählen Sie ein HTTP-Archiv. Werte, Cookies und Berechtigungen daraus werden nicht aufbewahrt.",
+    archiveFile: "HTTP-Archiv",
     text: "Text",
     fromAText: "Aus einer User Story oder einem Hilfetext",
     aTextNamesFields:

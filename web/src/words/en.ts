@@ -707,6 +707,11 @@ export const en = {
     fromAListOfRules: "From a list of rules",
     csvFromASpreadsheetA: "CSV from a spreadsheet: a header line, then one line per field.",
     listOfRules: "List of rules",
+    recordedRequest: "Recorded request",
+    fromARecordedRequest: "From a recorded request",
+    copyARequest:
+      "Copy a request as a curl command in your browser’s developer tools, or choose an HTTP Archive. Values, cookies and authorisations in it are not kept.",
+    archiveFile: "HTTP Archive",
     text: "Text",
     fromAText: "From a user story or help text",
     aTextNamesFields:

@@ -157,3 +157,69 @@ export function FromText({ at, onDone }: { at: FormAt; onDone: () => void }) {
     </section>
   );
 }
+
+/** Reads a request that was recorded: an HTTP Archive, pasted or chosen as a file, or a command line of curl. */
+export function FromRequest({ at, onDone }: { at: FormAt; onDone: () => void }) {
+  const [text, setText] = useState("");
+  const read = useMutation({
+    mutationFn: ({ text, request }: { text: string; request?: number }) =>
+      need(
+        api.POST("/api/sites/{site}/forms/{form}/imports/request", { params: { path: at }, body: { text, request } }),
+      ),
+  });
+  const got = read.data;
+  return (
+    <section aria-label={say.form.fromARecordedRequest}>
+      <h2 className="text-[15px]">{say.form.fromARecordedRequest}</h2>
+      <p className="mt-1 text-soft">{say.form.copyARequest}</p>
+      <textarea
+        aria-label={say.form.recordedRequest}
+        className="field value mt-2 h-40 w-full"
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+        onKeyDown={(e) => e.key === "Enter" && e.ctrlKey && text && read.mutate({ text })}
+      />
+      <div className="mt-1 flex items-center gap-3">
+        <button
+          type="button"
+          className="button"
+          disabled={!text || read.isPending}
+          onClick={() => read.mutate({ text })}
+        >
+          {say.form.read}
+        </button>
+        <input
+          type="file"
+          aria-label={say.form.archiveFile}
+          accept=".har,application/json"
+          onChange={async (e) => {
+            const chosen = await e.target.files?.[0]?.text();
+            if (chosen) {
+              setText(chosen);
+              read.mutate({ text: chosen });
+            }
+          }}
+        />
+      </div>
+      {read.isError && <Trouble error={read.error} />}
+      {got && got.requests.length > 1 && (
+        <label className="mt-2 block">
+          {say.form.request}{" "}
+          <select
+            className="cell value"
+            value={got.request}
+            onChange={(e) => read.mutate({ text, request: Number(e.target.value) })}
+          >
+            {got.requests.map((r, i) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: the same request may have been sent twice
+              <option key={i} value={i}>
+                {r}
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
+      {got && <Proposals key={got.request} from={got.from} list={got.proposals} notes={got.notes} onDone={onDone} />}
+    </section>
+  );
+}

@@ -9,7 +9,7 @@ import { Cell, Choice } from "../../ui/cell";
 import { Term } from "../../ui/term";
 import { Views } from "../../ui/toolbar";
 import { say } from "../../words";
-import { FromList, FromSchemaFile, FromText } from "./files";
+import { FromList, FromRequest, FromSchemaFile, FromText } from "./files";
 import { Learn } from "./learn";
 import { Revisions } from "./revisions";
 import { FromPage, FromTables } from "./sources";
@@ -45,6 +45,7 @@ const tools = [
   ["schema", say.form.jsonSchema],
   ["list", say.form.listOfRules],
   ["text", say.form.text],
+  ["request", say.form.recordedRequest],
   ["revisions", say.form.revisions],
 ] as const;
 
@@ -115,6 +116,7 @@ export function FormPage() {
             {tool === "trace" && <Trace at={at} form={f} onDone={() => open("")} />}
             {tool === "schema" && <FromSchemaFile at={at} onDone={() => open("")} />}
             {tool === "list" && <FromList at={at} onDone={() => open("")} />}
+            {tool === "request" && <FromRequest at={at} onDone={() => open("")} />}
             {tool === "text" && <FromText at={at} onDone={() => open("")} />}
             {tool === "revisions" && <Revisions at={at} newest={f.brief.revision} />}
           </aside>
