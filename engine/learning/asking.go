@@ -63,10 +63,16 @@ const (
 	maxNoise  = 6
 )
 
-// unclear tells whether an answer says nothing of the field that is asked about, and the submission is made again; n is how often it was.
+// unclear tells whether an answer says nothing of the field that is asked about, and the submission is made again; n is how often it was. What is
+// said at no field is in doubt until it is said twice: where the same is accepted then, it is noise.
 func (s *session) unclear(p *draft.Probe, about string, n int) bool {
+	doubted := s.inDoubt
+	s.inDoubt = ""
 	if p.Accepted() {
-		return s.heard(p)
+		if doubted != "" {
+			s.noise[doubted] = true
+		}
+		return false
 	}
 	said := p.SeenMessages(s.form)
 	switch {
@@ -76,25 +82,15 @@ func (s *session) unclear(p *draft.Probe, about string, n int) bool {
 		return false
 	case said[0].Field == "" && s.noise[said[0].Text]:
 		return n < maxNoise
-	case said[0].Field == "" && s.lastSaid == "":
-		s.lastSaid = said[0].Text
-		return true
 	case said[0].Field == "":
-		s.lastSaid = ""
-		return false
+		if doubted == "" {
+			s.inDoubt = said[0].Text
+		}
+		return doubted == ""
 	}
 	return n < maxAgain && slices.ContainsFunc(said, func(m draft.SeenMessage) bool {
 		return m.Field != "" && m.Field != about && taken.MatchString(m.Text)
 	})
-}
-
-// heard remembers what was said of values that were accepted when they were sent again: it says nothing of them.
-func (s *session) heard(*draft.Probe) bool {
-	if s.lastSaid != "" {
-		s.noise[s.lastSaid] = true
-		s.lastSaid = ""
-	}
-	return false
 }
 
 // failed tells whether no answer came, or the site failed.
