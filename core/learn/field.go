@@ -87,8 +87,8 @@ type Learned struct {
 	// accepted. Wrong is the answer to another name, or another secret.
 	AnyCase, SecretUnchecked bool
 	Wrong                    Answer
-	// Taken are values that were accepted though fields of its kind seldom hold such, as proofs of what is not promised.
-	Taken []Proof
+	// NotKept are rules that fields of its kind seldom lack, each with a value that was accepted and breaks it.
+	NotKept []Rule
 	// Unsteady counts rules that were dropped because the same value was accepted later.
 	Unsteady int
 	// Asked counts the submissions.
@@ -267,6 +267,11 @@ func (l *learner) rule(r spec.Rule, broken Proof, kept ...Proof) {
 	l.out.Rules = append(l.out.Rules, Rule{Rule: r, Sure: sure, Proofs: append([]Proof{broken}, kept...)})
 }
 
+// notKept adds a rule that a value breaks which was accepted.
+func (l *learner) notKept(r spec.Rule, taken Proof) {
+	l.out.NotKept = append(l.out.NotKept, Rule{Rule: r, Sure: 0.3, Proofs: []Proof{taken}})
+}
+
 // broken tells whether a value was clearly rejected because of the field itself.
 func broken(p Proof) bool { return !p.Accepted && !p.Unclear }
 
@@ -294,7 +299,7 @@ func (l *learner) choice() error {
 	case broken(p):
 		l.rule(spec.Rule{OneOfOptions: &spec.OneOfOptions{}}, p)
 	case p.Accepted:
-		l.out.Taken = append(l.out.Taken, p)
+		l.notKept(spec.Rule{OneOfOptions: &spec.OneOfOptions{}}, p)
 	}
 	return nil
 }
@@ -328,7 +333,7 @@ func (l *learner) repeats() error {
 	case broken(p):
 		l.rule(spec.Rule{SameAs: &spec.SameAs{Field: l.f.Repeats}}, p)
 	case p.Accepted:
-		l.out.Taken = append(l.out.Taken, p)
+		l.notKept(spec.Rule{SameAs: &spec.SameAs{Field: l.f.Repeats}}, p)
 	}
 	return nil
 }

@@ -23,7 +23,7 @@ func (l *learner) number() error {
 	if broken(wrong) {
 		l.rule(spec.Rule{Number: &spec.NumberRule{}}, wrong)
 	} else if wrong.Accepted {
-		l.out.Taken = append(l.out.Taken, wrong)
+		l.notKept(spec.Rule{Number: &spec.NumberRule{}}, wrong)
 	}
 	usual, err := strconv.Atoi(l.f.Usual)
 	if err != nil {
@@ -169,7 +169,7 @@ func (l *learner) day() error {
 	if broken(wrong) {
 		l.rule(spec.Rule{Date: &spec.DateRule{}}, wrong)
 	} else if wrong.Accepted {
-		l.out.Taken = append(l.out.Taken, wrong)
+		l.notKept(spec.Rule{Date: &spec.DateRule{}}, wrong)
 	}
 	at, err := values.ParseDate(l.f.Usual)
 	if err != nil {

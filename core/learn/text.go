@@ -29,7 +29,7 @@ func (l *learner) kindOfText() error {
 	case broken(p):
 		l.rule(r, p)
 	case p.Accepted:
-		l.out.Taken = append(l.out.Taken, p)
+		l.notKept(r, p)
 	}
 	return nil
 }
@@ -241,11 +241,8 @@ func (l *learner) capitals() error {
 	}
 	p, err := l.changed(strings.ToUpper)
 	if err == nil && p.Accepted && p.Stored != nil {
-		switch upper := p.Value; {
-		case *p.Stored == strings.ToLower(upper):
+		if *p.Stored == strings.ToLower(p.Value) {
 			l.out.Normalize = append(l.out.Normalize, spec.Lower)
-		case *p.Stored != upper:
-			l.out.Taken = append(l.out.Taken, p)
 		}
 	}
 	return err

@@ -22,6 +22,7 @@ func (s *session) write(text []byte, probes []draft.Probe, db *schema.Database, 
 	if err != nil {
 		return err
 	}
+	var onlyThere []draft.Field
 	broken := s.brokenOnServer()
 	for _, r := range s.target.Form.Rules { // of whoever has an account nothing else is accepted, whatever the page says
 		if r.Layer == spec.OnServer && r.Field != nil && s.ofAccount(r.Field.Field) != "" && r.Kind != spec.RuleRequired {
@@ -37,6 +38,11 @@ func (s *session) write(text []byte, probes []draft.Probe, db *schema.Database, 
 		}
 		if without, err := document.Apply(text, []document.Edit{edit}); err == nil { // a rule that a field's kind brings with it stands nowhere
 			text = without
+			if edit.Do == document.Set && s.FromPage == nil {
+				field := draft.Field{Name: r.Field.Name, Known: true}
+				field.Say(fmt.Sprintf("rules[%s].layers", r.Name), []spec.Layer{spec.InBrowser}, phrases.NotOnServer.Text())
+				onlyThere = append(onlyThere, field)
+			}
 		}
 	}
 	form, err := spec.ReadForm("", text)
@@ -58,6 +64,9 @@ func (s *session) write(text []byte, probes []draft.Probe, db *schema.Database, 
 		if one.When != "" {
 			s.storedUnder(out.Draft, one)
 		}
+	}
+	for _, f := range onlyThere {
+		add(out.Draft, f)
 	}
 	out.Text, err = apply(text, out.Draft)
 	if s.FromPage != nil {
@@ -267,6 +276,9 @@ func drafted(f *spec.Field, l *learn.Learned) draft.Field {
 	}
 	if len(l.Normalize) > 0 {
 		out.Say("normalize", l.Normalize, phrases.LearnedFrom.With("n", l.Asked))
+	}
+	for _, r := range l.NotKept { // for the tester to choose, where that is wrong
+		out.Rule(r.Rule, r.Sure, phrases.TookUnusual.With("label", f.Label, "value", shown(f, r.Proofs[0].Value)))
 	}
 	for _, r := range l.Rules {
 		out.Rule(r.Rule, r.Sure, phrases.LearnedOf.With("value", shown(f, r.Proofs[0].Value)))

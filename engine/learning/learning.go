@@ -178,9 +178,6 @@ func Form(ctx context.Context, t *target.Target, text []byte, o Options) (*Found
 		if one.Unsteady > 0 {
 			out.Notes = append(out.Notes, phrases.AnswersDiffer.With("label", f.Label))
 		}
-		for _, p := range one.Taken {
-			out.Notes = append(out.Notes, phrases.TookUnusual.With("label", f.Label, "value", shown(f, p.Value)))
-		}
 	}
 	out.Submissions, out.Unusual = s.made, s.allUnusual(out.Fields, db)
 	return out, s.write(text, probes, db, out)

@@ -36,6 +36,7 @@ var (
 	FromRequest       = phrase("from.request", "the recorded request {request}")
 	OtherHost         = phrase("draft.other_host", "The request leads to {host}, which is another host than the site’s.")
 	OptionsUnknown    = phrase("draft.options_unknown", "{name} was sent several times or as a list. Which values it may have is not recorded: choose the kind multiple choice and list them.")
+	NotOnServer       = phrase("from.not_on_server", "the server accepted a value that breaks it")
 	FromText          = phrase("from.text", "a text")
 	FromSentence      = phrase("from.sentence", "“{text}”")
 	FromRuleLine      = phrase("from.rule_line", "the list of rules, line {line}")
