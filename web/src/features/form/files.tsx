@@ -188,18 +188,21 @@ export function FromRequest({ at, onDone }: { at: FormAt; onDone: () => void }) 
         >
           {say.form.read}
         </button>
-        <input
-          type="file"
-          aria-label={say.form.archiveFile}
-          accept=".har,application/json"
-          onChange={async (e) => {
-            const chosen = await e.target.files?.[0]?.text();
-            if (chosen) {
-              setText(chosen);
-              read.mutate({ text: chosen });
-            }
-          }}
-        />
+        <label className="min-w-0">
+          {say.form.archiveFile}{" "}
+          <input
+            type="file"
+            className="max-w-full file:mr-2 file:rounded-sm file:border file:border-solid file:border-rule file:bg-panel file:px-2 file:py-0.5 file:text-ink"
+            accept=".har,application/json"
+            onChange={async (e) => {
+              const chosen = await e.target.files?.[0]?.text();
+              if (chosen) {
+                setText(chosen);
+                read.mutate({ text: chosen });
+              }
+            }}
+          />
+        </label>
       </div>
       {read.isError && <Trouble error={read.error} />}
       {got && got.requests.length > 1 && (
