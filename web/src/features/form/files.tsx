@@ -161,6 +161,8 @@ export function FromText({ at, onDone }: { at: FormAt; onDone: () => void }) {
 /** Reads a request that was recorded: an HTTP Archive, pasted or chosen as a file, or a command line of curl. */
 export function FromRequest({ at, onDone }: { at: FormAt; onDone: () => void }) {
   const [text, setText] = useState("");
+  // What was read: the text, or a file, which may be too large to be shown.
+  const [recording, setRecording] = useState("");
   const read = useMutation({
     mutationFn: ({ text, request }: { text: string; request?: number }) =>
       need(
@@ -168,6 +170,10 @@ export function FromRequest({ at, onDone }: { at: FormAt; onDone: () => void }) 
       ),
   });
   const got = read.data;
+  const take = (recorded: string) => {
+    setRecording(recorded);
+    read.mutate({ text: recorded });
+  };
   return (
     <section aria-label={say.form.fromARecordedRequest}>
       <h2 className="text-[15px]">{say.form.fromARecordedRequest}</h2>
@@ -177,15 +183,10 @@ export function FromRequest({ at, onDone }: { at: FormAt; onDone: () => void }) 
         className="field value mt-2 h-40 w-full"
         value={text}
         onChange={(e) => setText(e.target.value)}
-        onKeyDown={(e) => e.key === "Enter" && e.ctrlKey && text && read.mutate({ text })}
+        onKeyDown={(e) => e.key === "Enter" && e.ctrlKey && text && take(text)}
       />
       <div className="mt-1 flex items-center gap-3">
-        <button
-          type="button"
-          className="button"
-          disabled={!text || read.isPending}
-          onClick={() => read.mutate({ text })}
-        >
+        <button type="button" className="button" disabled={!text || read.isPending} onClick={() => take(text)}>
           {say.form.read}
         </button>
         <label className="min-w-0">
@@ -196,10 +197,7 @@ export function FromRequest({ at, onDone }: { at: FormAt; onDone: () => void }) 
             accept=".har,application/json"
             onChange={async (e) => {
               const chosen = await e.target.files?.[0]?.text();
-              if (chosen) {
-                setText(chosen);
-                read.mutate({ text: chosen });
-              }
+              if (chosen) take(chosen);
             }}
           />
         </label>
@@ -211,7 +209,7 @@ export function FromRequest({ at, onDone }: { at: FormAt; onDone: () => void }) 
           <select
             className="cell value"
             value={got.request}
-            onChange={(e) => read.mutate({ text, request: Number(e.target.value) })}
+            onChange={(e) => read.mutate({ text: recording, request: Number(e.target.value) })}
           >
             {got.requests.map((r, i) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: the same request may have been sent twice
