@@ -14,12 +14,15 @@ import (
 	"time"
 
 	"oddtick/bench/planted"
+	"oddtick/core/document"
+	"oddtick/core/draft"
 	"oddtick/core/judge"
 	"oddtick/core/learn"
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
 	"oddtick/core/universal"
 	"oddtick/engine/learning"
+	"oddtick/formats/recorded"
 	"oddtick/practice"
 )
 
@@ -113,11 +116,13 @@ func form(ctx context.Context, dsn, id string, faults []practice.Fault) *Learned
 		if shipped.Before != nil {
 			as = shipped.Before.SignedIn
 		}
-		if shipped.Page == "" {
-			return fmt.Errorf("an endpoint has no page")
-		}
 		begun := time.Now()
-		read, err := learning.Page(ctx, site.Project.Site, shipped.Page, as)
+		var read *learning.Read
+		if shipped.Page == "" {
+			read, err = endpoint(shipped)
+		} else {
+			read, err = learning.Page(ctx, site.Project.Site, shipped.Page, as)
+		}
 		if err != nil {
 			return err
 		}
@@ -158,6 +163,29 @@ func form(ctx context.Context, dsn, id string, faults []practice.Fault) *Learned
 		out.Failure = err.Error()
 	}
 	return out
+}
+
+// endpoint is what a recorded request tells of a form without a page: where it is sent, how, and the fields' names.
+func endpoint(shipped *spec.Form) (*learning.Read, error) {
+	r := recorded.Request{Method: shipped.Submit.Method, URL: shipped.Submit.To, Encoding: shipped.Submit.Encoding}
+	for i := range shipped.Fields {
+		m := recorded.Member{Name: shipped.Fields[i].Name, Value: ""}
+		if shipped.Fields[i].Kind == spec.Date {
+			m.Value = time.Now().AddDate(0, 0, 3).Format(time.DateOnly)
+		}
+		r.Members = append(r.Members, m)
+	}
+	text := fmt.Appendf(nil, "form: %s\nsubmit: {method: %s, to: %s, encoding: %s}\n", shipped.Form, r.Method, r.URL, r.Encoding)
+	form, err := spec.ReadForm("", text)
+	if err != nil {
+		return nil, err
+	}
+	for _, p := range draft.Propose(form, r.Draft("")) {
+		if text, err = document.Apply(text, p.Edits); err != nil {
+			return nil, err
+		}
+	}
+	return &learning.Read{Document: text}, nil
 }
 
 // check runs what was learned against the site that it was learned from.

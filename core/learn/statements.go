@@ -48,6 +48,12 @@ func Statements(form *spec.Form, f *spec.Field) []string {
 		if m := r.Message(); m != nil && m.Text != "" {
 			out = append(out, "message of "+kind+": "+m.Text)
 		}
+		if r.Required != nil && r.Required.Absent != nil {
+			out = append(out, "message of what is absent: "+r.Required.Absent.Text)
+		}
+		if r.Required != nil && r.Required.Null != nil {
+			out = append(out, "message of null: "+r.Required.Null.Text)
+		}
 	}
 	return out
 }
@@ -82,7 +88,7 @@ func limited(form *spec.Form, r *spec.Rule, lower bool) (kind, limits string) {
 	text, _ := json.Marshal(r)         // plain data
 	_ = json.Unmarshal(text, &members) // it was written just now
 	with := members[kind]
-	for _, key := range []string{"id", "layers", "ids", "message", "messages", "place", "message_on", "requirement", "zone"} {
+	for _, key := range []string{"id", "layers", "ids", "message", "messages", "place", "message_on", "requirement", "zone", "absent", "null"} {
 		delete(with, key)
 	}
 	text, _ = json.Marshal(with)

@@ -67,22 +67,19 @@ func (s *session) after(ctx context.Context, p *draft.Probe) error {
 // takeBackOwn deletes the row that a form keeps for each visitor, once it shows that there is one: a submission changes what an earlier one wrote.
 // Each submission then finds what the first one found. Without the rights to delete rows it stays.
 func (s *session) takeBackOwn(ctx context.Context, changes []observation.Change) {
-	if !s.target.SignedInBefore() {
-		return
-	}
 	for _, c := range changes {
 		switch at := [2]string{c.Table, c.Key}; {
-		case c.Kind == observation.Inserted:
+		case c.Kind == observation.Inserted && s.target.SignedInBefore():
 			s.wrote[at] = true
 		case c.Kind == observation.Changed && s.wrote[at]:
-			s.oneForEach = true
+			s.takesBack = true
 		}
 	}
-	if !s.oneForEach || len(s.target.Journal) == 0 {
+	if !s.takesBack || len(s.target.Journal) == 0 {
 		return
 	}
 	if _, err := s.target.CleanUp(ctx, nil); err != nil {
-		s.oneForEach, s.wrote = false, map[[2]string]bool{}
+		s.takesBack, s.wrote = false, map[[2]string]bool{}
 	}
 	s.mark = len(s.target.Journal)
 }

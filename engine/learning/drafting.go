@@ -68,6 +68,7 @@ func (s *session) write(text []byte, probes []draft.Probe, db *schema.Database, 
 	for _, f := range onlyThere {
 		add(out.Draft, f)
 	}
+	s.sayOrders(out.Draft)
 	out.Text, err = apply(text, out.Draft)
 	if s.FromPage != nil {
 		whole := *s.FromPage.Draft

@@ -108,9 +108,12 @@ type session struct {
 	// keepsSecret is the id of the field of a new secret that leaves the account's as it is where it is blank; "" for none.
 	keepsSecret string
 	mark        int
-	// wrote are rows that submissions of somebody signed in inserted, by table and key; oneForEach: there is one for each visitor.
-	wrote      map[[2]string]bool
-	oneForEach bool
+	// wrote are rows that submissions of somebody signed in inserted, by table and key. takesBack: what a submission wrote is taken back before the next,
+	// as it would be in its way: there is one row for each visitor, or a thing can be booked once.
+	wrote     map[[2]string]bool
+	takesBack bool
+	// across are rules about two fields, as documents write them.
+	across []map[string]any
 	// visitor is the row of whoever is signed in, nil where it is not known.
 	visitor *draft.Visitor
 	// without is the place in seen of the first submission that was accepted.
@@ -166,6 +169,9 @@ func Form(ctx context.Context, t *target.Target, text []byte, o Options) (*Found
 		out.Fields = append(out.Fields, one)
 	}
 	if err := s.conditional(ctx, out.Fields); err != nil && err != errEnough {
+		return nil, err
+	}
+	if err := s.pairs(ctx, out.Fields); err != nil && err != errEnough {
 		return nil, err
 	}
 	if err := s.onlyWithNew(ctx, out.Fields); err != nil && err != errEnough {

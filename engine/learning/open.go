@@ -102,12 +102,7 @@ func watch(ctx context.Context, t *target.Target, own manual.Values) (*draft.Dra
 		}
 	}
 	tries := newCandidates(s.form, sample, own, func(f *spec.Field) bool { return s.ofAccount(f) != "" })
-	for i := range s.form.Fields {
-		f := &s.form.Fields[i]
-		if list := tries.list[f.ID]; len(f.Options) == 0 && len(list) > 0 && (f.Kind == spec.Text || f.Kind == spec.SingleChoice) {
-			tries.list[f.ID] = slices.Insert(list, 1, listed(ctx, t, f)...)
-		}
-	}
+	tries.listed(ctx, t)
 	var none error
 	for range usualAttempts {
 		values := tries.values()
@@ -125,6 +120,16 @@ func watch(ctx context.Context, t *target.Target, own manual.Values) (*draft.Dra
 		}
 	}
 	return nil, nil, none
+}
+
+// listed puts values of short tables that are named like a field behind its first value.
+func (c *candidates) listed(ctx context.Context, t *target.Target) {
+	for i := range c.form.Fields {
+		f := &c.form.Fields[i]
+		if list := c.list[f.ID]; len(f.Options) == 0 && len(list) > 0 && (f.Kind == spec.Text || f.Kind == spec.SingleChoice) {
+			c.list[f.ID] = slices.Insert(list, 1, listed(ctx, t, f)...)
+		}
+	}
 }
 
 // How many rows of tables named like a field are taken as values that it may list.

@@ -65,6 +65,7 @@ func (s *session) tryValues(ctx context.Context) (last *draft.Probe, err error) 
 		}
 	}
 	s.tries = newCandidates(s.form, sample, s.Values, func(f *spec.Field) bool { return s.leftBlank(f) || s.ofAccount(f) != "" })
+	s.tries.listed(ctx, s.target)
 	for range cmp.Or(s.Attempts, usualAttempts) {
 		s.valid = s.tries.values()
 		s.repeat(s.valid)
@@ -105,8 +106,24 @@ func (s *session) findFixed(ctx context.Context) error {
 			}
 		}
 		if !changed {
-			return nil // what is refused is not said
+			break // what is refused is not said
 		}
 	}
-	return nil
+	return s.takingBack(ctx)
+}
+
+// takingBack takes back what was written, and tells by the same values whether that was in their way.
+func (s *session) takingBack(ctx context.Context) error {
+	if len(s.target.Databases) == 0 || s.takesBack {
+		return nil
+	}
+	if _, err := s.target.CleanUp(ctx, nil); err != nil {
+		return nil // without the rights to delete rows they stay
+	}
+	s.takesBack, s.mark = true, 0
+	p, err := s.submit(ctx, s.vary(), "")
+	if err == nil && !p.Accepted() {
+		s.takesBack = false
+	}
+	return err
 }
