@@ -44,7 +44,7 @@ func genericSite(t testing.TB, f *generic.Form, refuse func(w http.ResponseWrite
 
 // learnedOf learns the form at / of a site from its page.
 func learnedOf(t testing.TB, site *spec.Site, o learning.Options) (*learning.Found, error) {
-	read, err := learning.Page(t.Context(), site, "/", "")
+	read, err := learning.Page(t.Context(), site, "/", "", "")
 	require.NoError(t, err)
 	form, err := spec.ReadForm("f.yaml", read.Document)
 	require.NoError(t, err)
@@ -180,7 +180,7 @@ func TestAPageWithACaptchaIsLeftToAPerson(t *testing.T) {
 		fmt.Fprint(w, `<form method=post><input name=who><div class="box-captcha"></div></form>`)
 	}))
 	defer server.Close()
-	_, err := learning.Page(t.Context(), &spec.Site{Site: "s", Address: server.URL}, "/", "")
+	_, err := learning.Page(t.Context(), &spec.Site{Site: "s", Address: server.URL}, "/", "", "")
 	require.ErrorContains(t, err, "a captcha")
 }
 

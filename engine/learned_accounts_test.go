@@ -11,6 +11,7 @@ import (
 	"oddtick/core/testcase"
 	"oddtick/engine/learning"
 	"oddtick/engine/target"
+	"oddtick/formats/recorded"
 
 	"github.com/stretchr/testify/require"
 )
@@ -34,7 +35,7 @@ func TestFormsOfAccountsAreLearned(t *testing.T) {
 		t.Run(form, func(t *testing.T) {
 			t.Parallel()
 			project := ostlewickProject(t)
-			read, err := learning.Page(t.Context(), project.Site, c.page, c.as)
+			read, err := learning.Page(t.Context(), project.Site, c.page, c.as, "")
 			require.NoError(t, err)
 			known, err := spec.ReadForm("", read.Document)
 			require.NoError(t, err)
@@ -62,4 +63,51 @@ func TestFormsOfAccountsAreLearned(t *testing.T) {
 			require.Empty(t, strings.Join(oddOnes(results), "\n"))
 		})
 	}
+}
+
+// TestAFormThatAScriptSendsIsLearned over HTTP, once it was seen in a browser what the script sends; one that a button opens is read with its name.
+func TestAFormThatAScriptSendsIsLearned(t *testing.T) {
+	t.Parallel()
+	project := shedsProject(t)
+	read, err := learning.Page(t.Context(), project.Site, "/keys", "", "Ask for a key")
+	require.NoError(t, err)
+	require.Contains(t, string(read.Document), `opened_by: "Ask for a key"`)
+	require.Contains(t, string(read.Document), "label: Number of keys")
+
+	read, err = learning.Page(t.Context(), project.Site, "/sign-in", "", "")
+	require.NoError(t, err)
+	opened, err := learning.Open(t.Context(), project.Site, read.Document, nil)
+	require.NoError(t, err)
+	defer opened.Close()
+	require.Contains(t, string(opened.Document), "submit: {method: POST, to: /api/session, encoding: json}")
+	found, err := learning.Form(t.Context(), opened.Target, opened.Document, learning.Options{FromPage: read, Sent: opened.Sent, First: opened.First})
+	require.NoError(t, err)
+	require.Contains(t, string(found.Text), "matches_secret: {stored: tenants.pass_hash")
+	require.Contains(t, string(found.Text), "rejected: {status: 401}")
+	require.Empty(t, found.Unusual)
+	names := []string{}
+	for _, f := range found.Draft.Fields { // under the names under which the script sends them
+		names = append(names, f.Name)
+	}
+	require.Equal(t, []string{"email", "password"}, names)
+}
+
+// TestAThingThatCanBeBookedOnceIsLearned from what a recorded request tells: what was booked is taken back before the next submission, and the last day
+// lies behind the first.
+func TestAThingThatCanBeBookedOnceIsLearned(t *testing.T) {
+	t.Parallel()
+	project := ostlewickProject(t)
+	day := time.Now().AddDate(0, 0, 3).Format(time.DateOnly)
+	list, err := recorded.Read(`curl http://127.0.0.1/api/bookings --json '{"tool": "x", "from": "` + day + `", "to": "` + day + `", "reason": ""}'`)
+	require.NoError(t, err)
+	text := take(t, "form: booking\nsubmit: {method: POST, to: /api/bookings, encoding: json}\n", list[0].Draft(""))
+	opened, err := learning.Open(t.Context(), project.Site, []byte(text), nil)
+	require.NoError(t, err)
+	defer opened.Close()
+	found, err := learning.Form(t.Context(), opened.Target, opened.Document, learning.Options{})
+	require.NoError(t, err)
+	for _, rule := range []string{`must_hold: "to >= from"`, "- one_of_options: {message: There is no such tool.}", "range: {min: today, message: from lies in the past.}", "reason: {from: reason"} {
+		require.Contains(t, string(found.Text), rule)
+	}
+	require.NotContains(t, string(found.Text), "14 days", "how long a tool is lent hangs on its first day")
 }

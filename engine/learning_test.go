@@ -85,7 +85,7 @@ func TestAFieldThatCountsUnderAConditionIsLearned(t *testing.T) {
 		fmt.Fprintf(w, `<form method=post action=/><label>Bees <input type=checkbox name=bees value=yes></label><p><label>Hives <input name=hives aria-describedby=e></label><span id=e class=error>%s</span></p><button>Go</button></form>`, wrong)
 	}))
 	t.Cleanup(server.Close)
-	read, err := learning.Page(t.Context(), &spec.Site{Site: "s", Address: server.URL}, "/", "")
+	read, err := learning.Page(t.Context(), &spec.Site{Site: "s", Address: server.URL}, "/", "", "")
 	require.NoError(t, err)
 	run := openForm(t, string(read.Document), server.URL, "")
 	found, err := learning.Form(t.Context(), run, read.Document, learning.Options{})

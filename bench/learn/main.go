@@ -121,7 +121,7 @@ func form(ctx context.Context, dsn, id string, faults []practice.Fault) *Learned
 		if shipped.Page == "" {
 			read, err = endpoint(shipped)
 		} else {
-			read, err = learning.Page(ctx, site.Project.Site, shipped.Page, as)
+			read, err = learning.Page(ctx, site.Project.Site, shipped.Page, as, shipped.OpenedBy)
 		}
 		if err != nil {
 			return err

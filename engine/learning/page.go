@@ -31,8 +31,8 @@ type Read struct {
 }
 
 // Page reads the form of a page, the one with the most fields. as is an account that is signed in before, or that signs in on the page, "" for
-// nobody; on a page to sign in the first of the site's does where none is named.
-func Page(ctx context.Context, site *spec.Site, path, as string) (*Read, error) {
+// nobody; on a page to sign in the first of the site's does where none is named. openedBy is the name of the button that makes the form appear, "" for none.
+func Page(ctx context.Context, site *spec.Site, path, as, openedBy string) (*Read, error) {
 	signsIn := site.SignInAt(path) != nil
 	visitor := as
 	if signsIn {
@@ -41,7 +41,7 @@ func Page(ctx context.Context, site *spec.Site, path, as string) (*Read, error) 
 			as = site.Accounts[at].ID
 		}
 	}
-	text, at, err := target.FetchPage(ctx, site, path, visitor, false, "", maxPage)
+	text, at, err := target.FetchPage(ctx, site, path, visitor, openedBy != "", openedBy, maxPage)
 	if err != nil {
 		return nil, target.Cannot("%w", err)
 	}
@@ -51,7 +51,7 @@ func Page(ctx context.Context, site *spec.Site, path, as string) (*Read, error) 
 	if captcha.MatchString(text) {
 		return nil, target.Cannot("the page %s asks for a proof that a person fills it in (a captcha). Switch it off on a test site, or fill the form in by hand", path)
 	}
-	if page.Scripted(text) {
+	if openedBy == "" && page.Scripted(text) {
 		if text, at, err = target.FetchPage(ctx, site, path, visitor, true, "", maxPage); err != nil {
 			return nil, target.Cannot("%w", err)
 		}
@@ -75,6 +75,9 @@ func Page(ctx context.Context, site *spec.Site, path, as string) (*Read, error) 
 		document += fmt.Sprintf("before: {sign_in_with: %s}\n", as)
 	case as != "":
 		document += fmt.Sprintf("before: {signed_in: %s}\n", as)
+	}
+	if openedBy != "" {
+		document += fmt.Sprintf("opened_by: %q\n", openedBy)
 	}
 	out := &Read{Draft: draft.FromPage(&described.Forms[best], at)}
 	if out.Document, err = apply([]byte(document), out.Draft); err != nil {

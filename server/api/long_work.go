@@ -340,7 +340,7 @@ func (s longWorkAPI) toLearn(ctx context.Context, f *store.Form, d *forms.Design
 	if d.Form.Before != nil {
 		as = d.Form.Before.SignedIn
 	}
-	fromPage, err := learning.Page(ctx, site, d.Form.Page, as)
+	fromPage, err := learning.Page(ctx, site, d.Form.Page, as, d.Form.OpenedBy)
 	if err != nil {
 		return nil, nil, nil, cannotRun(err)
 	}

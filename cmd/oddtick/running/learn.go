@@ -23,10 +23,10 @@ import (
 )
 
 type learnFlags struct {
-	project, database, as, output string
-	values                        []string
-	keep                          bool
-	most                          int
+	project, database, as, openedBy, output string
+	values                                  []string
+	keep                                    bool
+	most                                    int
 }
 
 // LearnCommand finds out what a form promises by submitting it.
@@ -52,6 +52,7 @@ It submits some 10 to 30 times for each field, and deletes at the end what it wr
 	c.Flags().StringVar(&f.database, "database", "", "data source name of the site's database")
 	c.Flags().StringVar(&f.project, "project", "", "folder or file of a site document, for accounts, the sign-in form and databases")
 	c.Flags().StringVar(&f.as, "as", "", "sign this account of the site document in first")
+	c.Flags().StringVar(&f.openedBy, "opened-by", "", "the button or link of the page that makes the form appear")
 	c.Flags().StringArrayVar(&f.values, "value", nil, "a value that the site accepts, such as member_no=OS-0417; may be repeated")
 	c.Flags().StringVarP(&f.output, "output", "o", "-", "write the document to this file, - for standard output")
 	c.Flags().IntVar(&f.most, "max-submissions", 0, "submit at most so often, and write what was learned until then; 0 for as often as it takes")
@@ -110,7 +111,7 @@ func (f *learnFlags) learn(ctx context.Context, address string, out, progress io
 	if err != nil {
 		return err
 	}
-	read, err := learning.Page(ctx, site, path, f.as)
+	read, err := learning.Page(ctx, site, path, f.as, f.openedBy)
 	if err != nil {
 		return err
 	}
