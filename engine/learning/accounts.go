@@ -199,8 +199,8 @@ func (s *session) onlyWithNew(ctx context.Context, fields []*learn.Learned) erro
 	return nil
 }
 
-// anothers is a value that another row of a column holds than what the form's own visitor has, "" for none.
-func (s *session) anothers(ctx context.Context, column, own string) string {
+// valueOfAnother is a value that another row of a column holds than what the form's own visitor has, "" for none.
+func (s *session) valueOfAnother(ctx context.Context, column, own string) string {
 	table, name, known := strings.Cut(column, ".")
 	if !known || !s.target.SignedInBefore() || len(s.target.Databases) == 0 {
 		return ""

@@ -186,7 +186,10 @@ func (c *candidates) mend(said []draft.SeenMessage) bool {
 		gone[m.Field] = true
 		i := slices.IndexFunc(c.form.Fields, func(f spec.Field) bool { return f.ID == m.Field })
 		now := list[c.at[m.Field]]
-		better := c.suggested(&c.form.Fields[i], m.Text)
+		var better []string
+		if len(c.form.Fields[i].Options) == 0 { // of a list nothing else can be chosen
+			better = c.suggested(&c.form.Fields[i], m.Text)
+		}
 		if taken.MatchString(m.Text) {
 			better = append(better, learn.Varied(now, c.form.Fields[i].Kind, 1000+c.round))
 		}

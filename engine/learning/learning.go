@@ -206,7 +206,7 @@ func (s *session) about(ctx context.Context, i int) *learn.Field {
 	if out.OfAccount = s.ofAccount(f) != ""; out.OfAccount && out.Secret {
 		out.Column = s.secretColumn(ctx)
 	} else {
-		out.Taken = s.anothers(ctx, out.Column, out.Usual)
+		out.Taken = s.valueOfAnother(ctx, out.Column, out.Usual)
 	}
 	for _, r := range f.Rules { // of the page
 		if r.Length != nil && r.Length.Max != nil {
