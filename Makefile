@@ -166,6 +166,8 @@ fuzz:
 	go test -run '^$$' -fuzz FuzzReadDDL -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./formats/ddl
 	go test -run '^$$' -fuzz FuzzReadSchema -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./formats/jsonschema
 	go test -run '^$$' -fuzz FuzzReadList -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./formats/rulelist
+	go test -run '^$$' -fuzz FuzzReadText -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./formats/story
+	go test -run '^$$' -fuzz FuzzReadRequest -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./formats/recorded
 	go test -run '^$$' -fuzz FuzzReadCases -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./formats/caselist
 	go test -run '^$$' -fuzz FuzzReadGuesses -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./core/spec
 

@@ -97,7 +97,7 @@ func TestWhatIsNoRecordingIsSaid(t *testing.T) {
 	}
 }
 
-func FuzzRead(f *testing.F) {
+func FuzzReadRequest(f *testing.F) {
 	f.Add(`curl http://127.0.0.1/x -d $'a=\\'' --json '{"a": [1]}'`)
 	f.Add(`{"log": {"entries": [{"request": {"postData": {"mimeType": "multipart/form-data; boundary=x", "text": "--x"}}}]}}`)
 	f.Fuzz(func(_ *testing.T, text string) {

@@ -120,7 +120,7 @@ func TestATextHasABound(t *testing.T) {
 	require.Len(t, got.Draft.Fields[0].Rules, 1)
 }
 
-func FuzzRead(f *testing.F) {
+func FuzzReadText(f *testing.F) {
 	f.Add("The username has 3 to 20 letters.")
 	f.Add("When\nGiven\nThen “")
 	doc, err := spec.ReadForm("", []byte(form))
