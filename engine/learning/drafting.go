@@ -55,7 +55,7 @@ func (s *session) write(text []byte, probes []draft.Probe, db *schema.Database, 
 			c.Source.Blank = spec.BlankUnchanged
 		}
 	}
-	out.Notes = append(out.Notes, s.otherReplies(out.Draft)...)
+	out.Notes = append(out.Notes, otherReplies(out.Draft, s.seen)...)
 	out.Draft.From, out.Draft.Notes = phrases.FromLearning.Text(), out.Notes
 	for _, one := range out.Fields {
 		f := &form.Fields[slices.IndexFunc(form.Fields, func(f spec.Field) bool { return f.ID == one.Field })]

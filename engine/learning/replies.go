@@ -17,13 +17,13 @@ const reply = "accepted.reply"
 
 // otherReplies takes the reply out of a draft where another one came with a submission that was accepted as well: under which condition is left
 // to the tester, who is told of it.
-func (s *session) otherReplies(d *draft.Draft) []prose.Text {
+func otherReplies(d *draft.Draft, seen []*universal.Submitted) []prose.Text {
 	at := slices.IndexFunc(d.Form, func(said draft.Statement) bool { return said.Path == reply })
 	if at < 0 {
 		return nil
 	}
 	text, _ := d.Form[at].Value.(string)
-	for _, one := range s.seen {
+	for _, one := range seen {
 		if one.Ending == universal.Accepted && !replied(one.Step, text) {
 			d.Form = slices.Delete(d.Form, at, at+1)
 			return []prose.Text{phrases.RepliesDiffer.With("reply", text)}
