@@ -83,7 +83,7 @@ func (s *session) pair(ctx context.Context, a, b *spec.Field, r *learn.Rule) (go
 func (s *session) together(ctx context.Context, a *spec.Field, inA string, b *spec.Field, inB string) (bool, error) {
 	values := s.vary()
 	values[a.ID], values[b.ID] = []string{inA}, []string{inB}
-	p, err := s.submit(ctx, values, b.ID)
+	p, err := s.submit(ctx, values, "") // two fields differ from what is accepted
 	return err == nil && p.Accepted(), err
 }
 
