@@ -54,7 +54,7 @@ type Column struct {
 	Table  string      `json:"table"`
 	Column string      `json:"column"`
 	Source spec.Source `json:"source"`
-	// Row or Where say which row is changed, where none is inserted: that of whoever is signed in, or the one in which columns hold these values.
+	// Row or Where say which row an update changes: the row of the signed-in user, or the one whose columns hold these values. Both are zero for an insert.
 	Row   string            `json:"row,omitempty"`
 	Where map[string]string `json:"where,omitempty"`
 	From  prose.Text        `json:"from"`

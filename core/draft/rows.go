@@ -13,13 +13,13 @@ import (
 	"oddtick/core/wording/phrases"
 )
 
-// Visitor is the row of whoever is signed in.
+// Visitor is the row of the signed-in user.
 type Visitor struct{ Table, Key string }
 
 // shortKey is how many characters the key of a visitor has at most that other columns may hold by chance.
 const shortKey = 8
 
-// ofVisitor tells whether a column of a new row holds the key of whoever is signed in: it refers to the visitors, or is named like them.
+// ofVisitor tells whether a column of a new row holds the key of the signed-in user: by its foreign key, or by its name.
 func (r *tracer) ofVisitor(table string, cell observation.Cell) bool {
 	if r.visitor == nil || cell.Null || cell.Value != r.visitor.Key || table == r.visitor.Table {
 		return false
@@ -32,7 +32,7 @@ func (r *tracer) ofVisitor(table string, cell observation.Cell) bool {
 	return len(cell.Value) > shortKey || similarity(cell.Column, r.visitor.Table) >= leastSure
 }
 
-// updated says of columns of rows that were there before which row it is: that of whoever is signed in, or the one with its key.
+// updated says which row an update changes: the row of the signed-in user, or the one with a given key.
 func (r *tracer) updated(s *observation.Step) {
 	inserted := map[string]bool{}
 	for _, ch := range s.Changes {

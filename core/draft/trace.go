@@ -88,7 +88,7 @@ type SeenMessage struct {
 	Field  string `json:"field,omitempty"` // id
 	Text   string `json:"text"`
 	Linked bool   `json:"linked,omitempty"`
-	// Listed: it stands at no field, with a link to this one.
+	// Listed: it stands in a list apart from the fields, with a link to this one.
 	Listed bool `json:"listed,omitempty"`
 }
 
@@ -172,7 +172,7 @@ func firstMessage(list []SeenMessage, field string) (SeenMessage, bool) {
 }
 
 // FromTrace reads probes: what was stored where, what was said for what. The form's fields are those of the page. db may be nil;
-// it tells what of a column no submission shows. visitor is whoever is signed in, nil for nobody, or somebody of whom no row is known.
+// it tells what of a column no submission shows. visitor is the row of the signed-in user, nil where there is none or it is not known.
 func FromTrace(form *spec.Form, probes []Probe, db *schema.Database, visitor *Visitor) *Traced {
 	t := &Traced{Fields: []FieldTrace{}, UnmappedColumns: []Stored{}, Messages: []SeenMessage{}, Draft: &Draft{From: phrases.FromTrace.Text()}}
 	byKind := map[ProbeKind]*Probe{}

@@ -33,7 +33,7 @@ func (l *learner) matchesSecret() error {
 	return err
 }
 
-// unknown asks what is said of an account that does not exist.
+// unknown asks for the message for an account that does not exist.
 func (l *learner) unknown() error {
 	p, err := l.value("x" + l.f.Usual)
 	l.out.Wrong = p.Answer

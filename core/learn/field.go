@@ -114,7 +114,7 @@ type learner struct {
 	now   time.Time
 	out   *Learned
 	known map[Question]Answer
-	// mustBeNew: a value is taken once, and whenTaken is what is said then; made counts those that were made new.
+	// mustBeNew: values must be unique, and whenTaken is the message for a duplicate; made counts the new values that were made.
 	mustBeNew bool
 	whenTaken string
 	made      int
